@@ -1,0 +1,61 @@
+using System.Collections.Immutable;
+using PostTide.Core.Text;
+
+namespace PostTide.Core.Messages;
+
+/// <summary>One attachment as the message declares it. Name and type come from the sender and are not to be trusted.</summary>
+/// <param name="Index">Its place among the attachments of the message, from 0.</param>
+/// <param name="Name">The declared file name, decoded, possibly empty or hostile.</param>
+/// <param name="DeclaredType">The declared media type.</param>
+/// <param name="Size">The decoded size in bytes.</param>
+public sealed record Attachment(int Index, string Name, string DeclaredType, long Size);
+
+/// <summary>A message made ready for matching and planning. Everything a decision may rest on is in here, and nothing else.</summary>
+public sealed record PreparedMessage
+{
+    /// <summary>The version of the preparation; reasons point into the text this version made.</summary>
+    public const int CurrentVersion = 1;
+
+    public long Id { get; init; }
+    public int Version { get; init; } = CurrentVersion;
+
+    /// <summary>The Message-ID without angle brackets, or empty.</summary>
+    public string MessageId { get; init; } = "";
+
+    /// <summary>In-Reply-To and References in order, oldest first, without angle brackets (RFC 5322 §3.6.4).</summary>
+    public ImmutableArray<string> References { get; init; } = [];
+
+    public EmailAddress From { get; init; } = EmailAddress.None;
+    public EmailAddress? ReplyTo { get; init; }
+
+    /// <summary>The envelope sender; empty for the null return path, null when it is not known (an uploaded file).</summary>
+    public string? ReturnPath { get; init; }
+
+    public ImmutableArray<EmailAddress> To { get; init; } = [];
+    public ImmutableArray<EmailAddress> Cc { get; init; } = [];
+
+    /// <summary>The addresses the mail was originally written to: envelope recipient, Delivered-To, X-Original-To.</summary>
+    public ImmutableArray<string> OriginallyTo { get; init; } = [];
+
+    public string Subject { get; init; } = "";
+    public DateTimeOffset? SentAt { get; init; }
+    public DateTimeOffset ArrivedAt { get; init; }
+    public BodyText Body { get; init; } = BodyText.Empty;
+    public ImmutableArray<Attachment> Attachments { get; init; } = [];
+    public ImmutableArray<AutomaticMark> Automatic { get; init; } = [];
+
+    /// <summary>The conversation this message belongs to; 0 before it is stored.</summary>
+    public long ConversationId { get; init; }
+
+    /// <summary>Every address the message reached or names, without repeats: what conditions on the recipient look at.</summary>
+    public ImmutableArray<EmailAddress> Recipients()
+    {
+        var seen = new HashSet<string>(StringComparer.OrdinalIgnoreCase);
+        return
+        [
+            .. To.Concat(Cc)
+                .Concat(OriginallyTo.Select(a => new EmailAddress("", a)))
+                .Where(a => a.Address.Length > 0 && seen.Add(a.Address)),
+        ];
+    }
+}

@@ -1,0 +1,111 @@
+using System.Collections.Immutable;
+using PostTide.Core.Workflows;
+
+namespace PostTide.Core.Rehearsal;
+
+/// <summary>The counts of a rehearsal. Every one of them can be opened with <see cref="RehearsalSelection"/>.</summary>
+/// <param name="Messages">All messages rehearsed; equals taken in + left alone + skipped.</param>
+/// <param name="TakenIn">Taken in by the edition in hand.</param>
+/// <param name="LeftAlone">Left alone by it.</param>
+/// <param name="Skipped">Not seen, because an earlier workflow took them in and skips later ones.</param>
+/// <param name="NearMisses">Left alone because of exactly one condition.</param>
+/// <param name="Changes">Messages to which something else would happen than under the live edition.</param>
+/// <param name="WithoutLine">Taken in, but no line fits.</param>
+/// <param name="Categories">Taken in, by category id.</param>
+/// <param name="NoneOfThese">Taken in and sorted into none of the categories.</param>
+/// <param name="Lines">Taken in, by the id of the line that fits.</param>
+/// <param name="Conditions">All messages on which a condition under “takes in” held, by condition id.</param>
+/// <param name="Deeds">Deeds planned, by kind; skipped ones are not among them.</param>
+/// <param name="HeldReplies">Replies that would wait for a person.</param>
+/// <param name="SkippedDeeds">Deeds that would be skipped, each with its reason in the message.</param>
+public sealed record RehearsalSummary(
+    int Messages,
+    int TakenIn,
+    int LeftAlone,
+    int Skipped,
+    int NearMisses,
+    int Changes,
+    int WithoutLine,
+    ImmutableDictionary<string, int> Categories,
+    int NoneOfThese,
+    ImmutableDictionary<string, int> Lines,
+    ImmutableDictionary<string, int> Conditions,
+    ImmutableDictionary<DeedKind, int> Deeds,
+    int HeldReplies,
+    int SkippedDeeds)
+{
+    /// <summary>Counts a rehearsal.</summary>
+    public static RehearsalSummary Of(RehearsalResult result)
+    {
+        var taken = result.TakenIn.ToList();
+        var deeds = taken.SelectMany(m => m.After.Deeds).ToList();
+        return new RehearsalSummary(
+            result.Messages.Length,
+            taken.Count,
+            result.Messages.Count(m => m.After.Outcome == Outcome.LeftAlone),
+            result.Messages.Count(m => m.After.Outcome == Outcome.Skipped),
+            result.NearMisses.Count(),
+            result.Changes.Count(),
+            taken.Count(m => m.After.LineId is null),
+            Count(taken.Select(m => m.After.CategoryId)),
+            taken.Count(m => m.After.CategoryId is null),
+            Count(taken.Select(m => m.After.LineId)),
+            Count(result.Messages.SelectMany(m => m.After.Held)),
+            deeds.Where(d => d.SkippedBecause is null).CountBy(d => d.Kind).ToImmutableDictionary(),
+            deeds.Count(WaitsForPerson),
+            deeds.Count(d => d.SkippedBecause is not null));
+    }
+
+    internal static bool WaitsForPerson(PlannedDeed deed) =>
+        deed is { SkippedBecause: null, Content: ReplyContent reply } && (deed.HeldBecause is not null || reply.Mode == ReplyMode.Check);
+
+    private static ImmutableDictionary<string, int> Count(IEnumerable<string?> ids) =>
+        ids.OfType<string>().CountBy(id => id).ToImmutableDictionary();
+}
+
+/// <summary>Which messages of a rehearsal a count stands for.</summary>
+public enum RehearsalView
+{
+    All,
+    TakenIn,
+    LeftAlone,
+    Skipped,
+    NearMisses,
+    Changes,
+    WithoutLine,
+    Category,
+    NoneOfThese,
+    Line,
+    Condition,
+    HeldReplies,
+    SkippedDeeds,
+    Deed,
+}
+
+/// <summary>Opens a count: the view, and the id of the category, line or condition, or the kind of deed, where it needs one.</summary>
+public sealed record RehearsalSelection(RehearsalView View, string? Id = null)
+{
+    /// <summary>Whether a message belongs to the count.</summary>
+    public bool Holds(RehearsedMessage message)
+    {
+        var after = message.After;
+        var taken = after.Outcome == Outcome.TakenIn;
+        return View switch
+        {
+            RehearsalView.TakenIn => taken,
+            RehearsalView.LeftAlone => after.Outcome == Outcome.LeftAlone,
+            RehearsalView.Skipped => after.Outcome == Outcome.Skipped,
+            RehearsalView.NearMisses => after.NearMiss,
+            RehearsalView.Changes => message.Changed,
+            RehearsalView.WithoutLine => taken && after.LineId is null,
+            RehearsalView.Category => taken && after.CategoryId == Id,
+            RehearsalView.NoneOfThese => taken && after.CategoryId is null,
+            RehearsalView.Line => taken && after.LineId == Id,
+            RehearsalView.Condition => Id is not null && after.Held.Contains(Id),
+            RehearsalView.HeldReplies => taken && after.Deeds.Any(RehearsalSummary.WaitsForPerson),
+            RehearsalView.SkippedDeeds => taken && after.Deeds.Any(d => d.SkippedBecause is not null),
+            RehearsalView.Deed => taken && after.Deeds.Any(d => d.SkippedBecause is null && d.Kind.ToString() == Id),
+            _ => true,
+        };
+    }
+}

@@ -1,0 +1,77 @@
+using System.Collections.Immutable;
+using PostTide.Core.Messages;
+using PostTide.Core.Workflows;
+
+namespace PostTide.Core.Rehearsal;
+
+/// <summary>One message in a rehearsal: what the live edition makes of it and what the edition in hand would.</summary>
+/// <param name="Message">The message.</param>
+/// <param name="Before">The live edition's verdict; null when the workflow has never been live.</param>
+/// <param name="After">The rehearsed edition's verdict.</param>
+public sealed record RehearsedMessage(PreparedMessage Message, Verdict? Before, Verdict After)
+{
+    /// <summary>Whether going live would change what happens to such a message.</summary>
+    public bool Changed => Before is not null && !Difference.Same(Before, After);
+}
+
+/// <summary>A rehearsal: the workflow run over past messages with nothing carried out.</summary>
+public sealed record RehearsalResult(ImmutableArray<RehearsedMessage> Messages)
+{
+    public IEnumerable<RehearsedMessage> TakenIn => Messages.Where(m => m.After.Outcome == Outcome.TakenIn);
+    public IEnumerable<RehearsedMessage> LeftAlone => Messages.Where(m => m.After.Outcome != Outcome.TakenIn);
+    public IEnumerable<RehearsedMessage> Changes => Messages.Where(m => m.Changed);
+    public IEnumerable<RehearsedMessage> NearMisses => Messages.Where(m => m.After.NearMiss);
+}
+
+/// <summary>Runs an edition over many past messages, side by side with the live one.</summary>
+public static class Rehearser
+{
+    /// <summary>
+    /// Rehearses <paramref name="candidate"/> in its place among the live editions. Messages are taken in the order of their
+    /// arrival, each at its own time, so that limits over time act as they would have.
+    /// </summary>
+    /// <param name="messages">The past messages.</param>
+    /// <param name="live">The live editions of every workflow, in order.</param>
+    /// <param name="candidate">The edition rehearsed.</param>
+    /// <param name="position">Where it stands among the live ones when it has no live edition yet.</param>
+    /// <param name="context">The context without any past replies: a rehearsal makes its own.</param>
+    public static RehearsalResult Run(
+        IEnumerable<PreparedMessage> messages, IReadOnlyList<Edition> live, Edition candidate, int position, PlanContext context)
+    {
+        var index = live.ToList().FindIndex(e => e.WorkflowId == candidate.WorkflowId);
+        var changed = live.ToList();
+        if (index >= 0)
+        {
+            changed[index] = candidate;
+        }
+        else
+        {
+            index = Math.Clamp(position, 0, live.Count);
+            changed.Insert(index, candidate);
+        }
+
+        // Workflows further down cannot change the verdict of this one.
+        var wasLive = live.Any(e => e.WorkflowId == candidate.WorkflowId);
+        var before = new Side([.. live.Take(index + 1)], context);
+        var after = new Side([.. changed.Take(index + 1)], context);
+        return new RehearsalResult(
+        [
+            .. messages.OrderBy(m => m.ArrivedAt).ThenBy(m => m.Id).Select(m => new RehearsedMessage(
+                m, wasLive ? before.Verdict(m, candidate.WorkflowId) : null, after.Verdict(m, candidate.WorkflowId))),
+        ]);
+    }
+
+    /// <summary>One set of editions making its way through the messages with its own growing context.</summary>
+    private sealed class Side(IReadOnlyList<Edition> editions, PlanContext context)
+    {
+        private PlanContext _context = context;
+
+        public Verdict Verdict(PreparedMessage message, long workflowId)
+        {
+            _context = _context with { Now = message.ArrivedAt };
+            var plan = Planner.Plan(message, editions, _context);
+            _context = _context.After(plan, message.ConversationId);
+            return plan.Verdicts.First(v => v.WorkflowId == workflowId);
+        }
+    }
+}

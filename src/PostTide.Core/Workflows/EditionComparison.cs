@@ -1,0 +1,100 @@
+using System.Collections.Immutable;
+using PostTide.Core.Matching;
+
+namespace PostTide.Core.Workflows;
+
+/// <summary>One difference between two editions, said in plain words.</summary>
+/// <param name="Band">The band of the sheet it is in.</param>
+/// <param name="Before">What the older edition says, null when it says nothing.</param>
+/// <param name="After">What the newer one says, null when it says nothing.</param>
+public sealed record SheetChange(string Band, string? Before, string? After);
+
+/// <summary>Compares editions in words.</summary>
+public static class EditionComparison
+{
+    /// <summary>What changed from one sheet to another, band by band.</summary>
+    public static ImmutableArray<SheetChange> Between(Sheet before, Sheet after, PlanContext names)
+    {
+        var changes = ImmutableArray.CreateBuilder<SheetChange>();
+        foreach (var band in new[] { "takes in", "sorts into", "reads out", "does", "limits" })
+        {
+            var was = Statements(before, band, names);
+            var becomes = Statements(after, band, names);
+            foreach (var key in was.Keys.Union(becomes.Keys))
+            {
+                var old = was.GetValueOrDefault(key);
+                var now = becomes.GetValueOrDefault(key);
+                if (old != now)
+                {
+                    changes.Add(new SheetChange(band, old, now));
+                }
+            }
+        }
+
+        return changes.ToImmutable();
+    }
+
+    /// <summary>The statements of a band, keyed by what stays the same when a statement is changed.</summary>
+    private static Dictionary<string, string> Statements(Sheet sheet, string band, PlanContext names) => band switch
+    {
+        "takes in" => sheet.Addresses.Select(a => ($"address {a}", $"mail to {a}"))
+            .Concat(SayConditions(sheet.TakesIn, names)).ToDictionary(p => p.Item1, p => p.Item2),
+        "sorts into" => sheet.Categories.ToDictionary(c => c.Id, c => $"{c.Name}: {Join(c.When, names)}"),
+        "reads out" => sheet.Facts.ToDictionary(f => f, f => f),
+        "does" => sheet.Lines.Select((l, i) => (l, i)).ToDictionary(p => p.l.Id, p => $"line {p.i + 1}, {Say(p.l, sheet, names)}"),
+        _ => new Dictionary<string, string>
+        {
+            ["reply"] = sheet.Limits.OneReplyPerSenderHours is { } h ? $"one reply per sender in {h} h" : "replies without a limit per sender",
+            ["later"] = sheet.Limits.SkipLaterWorkflows ? "later workflows are skipped" : "later workflows see it too",
+        },
+    };
+
+    private static IEnumerable<(string, string)> SayConditions(ConditionSet set, PlanContext names) =>
+        set.All.Select(c => (c.Id, "all: " + ConditionWords.Say(c, names.KeywordLists)))
+            .Concat(set.Any.Select(c => (c.Id, "any: " + ConditionWords.Say(c, names.KeywordLists))))
+            .Concat(set.None.Select(c => (c.Id, "none: " + ConditionWords.Say(c, names.KeywordLists))));
+
+    private static string Join(ConditionSet set, PlanContext names) => string.Join("; ", SayConditions(set, names).Select(p => p.Item2));
+
+    private static string Say(Line line, Sheet sheet, PlanContext names)
+    {
+        var parts = new List<string>
+        {
+            line.Case switch
+            {
+                LineCase.Any => "anything",
+                LineCase.NoneOfThese => "none of these",
+                _ => sheet.Categories.FirstOrDefault(c => c.Id == line.CategoryId)?.Name ?? "a category that is gone",
+            } + (line.AndWhen.IsEmpty() ? "" : " and " + Join(line.AndWhen, names)),
+        };
+        if (line.Queue is { } q)
+        {
+            var due = q.DueInMinutes is { } m ? $", due in {m} min" : "";
+            parts.Add($"queue {names.Queues.GetValueOrDefault(q.QueueId, "gone")}{due}");
+        }
+
+        if (line.Ticket is { } t)
+        {
+            parts.Add($"ticket {t.Label}, {t.Priority.ToString().ToLowerInvariant()}{(t.Mode == TicketMode.AddOnly ? ", only added to" : "")}");
+        }
+
+        if (line.Files is { } f)
+        {
+            parts.Add($"files to {f.Folder}{(f.OnlyEndings.IsEmpty ? "" : $" ({string.Join(", ", f.OnlyEndings)})")}");
+        }
+
+        if (line.Reply is { } r)
+        {
+            var how = r.Mode == ReplyMode.Check ? "for checking" : r.DelayMinutes > 0 ? $"sent after {r.DelayMinutes} min" : "sent at once";
+            var to = r.To == ReplyTo.FirstAddressInBody ? " to the first address in the body" : "";
+            parts.Add($"reply “{names.Templates.GetValueOrDefault(r.TemplateId)?.Name ?? "gone"}”{to} {how}");
+        }
+
+        if (line.PassOn is { } p)
+        {
+            parts.Add($"pass on to {names.Destinations.GetValueOrDefault(p.DestinationId, "gone")}");
+        }
+
+        return string.Join("; ", parts.Count == 1 ? [parts[0], "leave alone"] : parts);
+    }
+}

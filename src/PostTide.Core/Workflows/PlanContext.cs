@@ -1,0 +1,64 @@
+using System.Collections.Immutable;
+using PostTide.Core.Matching;
+using PostTide.Core.Replies;
+
+namespace PostTide.Core.Workflows;
+
+/// <summary>
+/// Everything a plan depends on besides the message and the editions, as data: the same message, editions and context
+/// give the same plan.
+/// </summary>
+public sealed record PlanContext
+{
+    public DateTimeOffset Now { get; init; }
+    public IReadOnlyDictionary<long, KeywordList> KeywordLists { get; init; } = ImmutableDictionary<long, KeywordList>.Empty;
+    public IReadOnlyDictionary<long, string> Queues { get; init; } = ImmutableDictionary<long, string>.Empty;
+    public IReadOnlyDictionary<long, string> Destinations { get; init; } = ImmutableDictionary<long, string>.Empty;
+    public IReadOnlyDictionary<long, ReplyTemplate> Templates { get; init; } = ImmutableDictionary<long, ReplyTemplate>.Empty;
+
+    /// <summary>The prefix of ticket references, such as <c>SH</c> in <c>SH-1042</c>.</summary>
+    public string TicketPrefix { get; init; } = "PT";
+
+    /// <summary>The references of tickets that exist, among those the messages name.</summary>
+    public ImmutableHashSet<string> KnownTickets { get; init; } = [];
+
+    /// <summary>The ticket that belongs to a conversation, by conversation.</summary>
+    public ImmutableDictionary<long, string> TicketOfConversation { get; init; } = ImmutableDictionary<long, string>.Empty;
+
+    /// <summary>When a workflow last replied to an address, by <see cref="ReplyKey"/>.</summary>
+    public ImmutableDictionary<string, DateTimeOffset> LastReplies { get; init; } = ImmutableDictionary<string, DateTimeOffset>.Empty;
+
+    /// <summary>Our own addresses, lower case: never answered.</summary>
+    public ImmutableHashSet<string> OurAddresses { get; init; } = [];
+
+    /// <summary>The do-not-mail list, lower case addresses and domains.</summary>
+    public ImmutableHashSet<string> DoNotMail { get; init; } = [];
+
+    public static string ReplyKey(long workflowId, string address) => $"{workflowId} {address.ToLowerInvariant()}";
+
+    /// <summary>The context after a plan: the next message sees the replies and tickets this one brought.</summary>
+    public PlanContext After(Plan plan, long conversationId)
+    {
+        var context = this;
+        foreach (var verdict in plan.Verdicts)
+        {
+            foreach (var deed in verdict.Deeds.Where(d => d.SkippedBecause is null))
+            {
+                context = deed.Content switch
+                {
+                    ReplyContent reply => context with
+                    {
+                        LastReplies = context.LastReplies.SetItem(ReplyKey(verdict.WorkflowId, reply.To), context.Now),
+                    },
+                    TicketContent { Reference: null } when conversationId != 0 => context with
+                    {
+                        TicketOfConversation = context.TicketOfConversation.SetItem(conversationId, TicketContent.JustOpened),
+                    },
+                    _ => context,
+                };
+            }
+        }
+
+        return context;
+    }
+}
