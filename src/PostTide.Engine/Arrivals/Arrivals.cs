@@ -1,0 +1,74 @@
+using System.Security.Cryptography;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+using PostTide.Core.Messages;
+using PostTide.Mail.Listener;
+using PostTide.Store;
+using PostTide.Store.Records;
+
+namespace PostTide.Engine.Arrivals;
+
+/// <summary>Stores what comes in, before anything else happens to it.</summary>
+public sealed class Arrivals(IServiceScopeFactory scopes, ArrivalSignal signal, TimeProvider clock) : IMailIntake
+{
+    /// <summary>Whether some mailbox takes mail to this address or sub-address.</summary>
+    public async Task<bool> AcceptsAsync(string address, CancellationToken stop)
+    {
+        await using var scope = scopes.CreateAsyncScope();
+        return (await MailboxesOfAsync(scope.ServiceProvider.GetRequiredService<PostTideContext>(), [address], stop)).Count > 0;
+    }
+
+    /// <summary>Stores a message once in each mailbox it was addressed to; returns when it is safe on disk.</summary>
+    public async Task KeepAsync(ReceivedMail mail, CancellationToken stop)
+    {
+        await using var scope = scopes.CreateAsyncScope();
+        var db = scope.ServiceProvider.GetRequiredService<PostTideContext>();
+        var mailboxes = await MailboxesOfAsync(db, mail.Recipients, stop);
+        await using var transaction = await db.Database.BeginTransactionAsync(stop);
+        var hash = await StoreRawAsync(db, mail.Bytes, stop);
+        foreach (var (mailbox, recipients) in mailboxes)
+        {
+            db.Messages.Add(new Message
+            {
+                MailboxId = mailbox,
+                SourceKey = $"smtp:{mail.TransactionId:N}",
+                RawSha256 = hash,
+                Size = mail.Bytes.Length,
+                ArrivedAt = clock.GetUtcNow(),
+                EnvelopeFrom = mail.From,
+                EnvelopeTo = recipients,
+            });
+        }
+
+        await db.SaveChangesAsync(stop);
+        await transaction.CommitAsync(stop);
+        signal.Arrived();
+    }
+
+    /// <summary>Stores bytes under their SHA-256 unless they are there already.</summary>
+    internal static async Task<string> StoreRawAsync(PostTideContext db, byte[] bytes, CancellationToken stop)
+    {
+        var hash = Convert.ToHexStringLower(SHA256.HashData(bytes));
+        await db.Database.ExecuteSqlAsync(
+            $"INSERT INTO raws (sha256, bytes) VALUES ({hash}, {bytes}) ON CONFLICT DO NOTHING", stop);
+        return hash;
+    }
+
+    private static async Task<Dictionary<long, string[]>> MailboxesOfAsync(
+        PostTideContext db, IReadOnlyList<string> recipients, CancellationToken stop)
+    {
+        var bases = recipients.SelectMany(r => new[] { r.ToLowerInvariant(), WithoutDetail(r) }).Distinct().ToArray();
+        var own = await db.Addresses.AsNoTracking().Where(a => bases.Contains(a.Address)).ToListAsync(stop);
+        return recipients
+            .SelectMany(r => own.Where(a => SubAddress.Reaches(r, a.Address)).Select(a => (a.MailboxId, Recipient: r)))
+            .Distinct()
+            .GroupBy(p => p.MailboxId, p => p.Recipient)
+            .ToDictionary(g => g.Key, g => g.ToArray());
+    }
+
+    private static string WithoutDetail(string address)
+    {
+        var parts = SubAddress.Split(address.ToLowerInvariant());
+        return $"{parts.User}@{parts.Domain}";
+    }
+}

@@ -1,0 +1,33 @@
+namespace PostTide.Engine;
+
+/// <summary>How this installation runs. Bound from the section <c>PostTide</c> of the configuration.</summary>
+public sealed class EngineOptions
+{
+    public const string Section = "PostTide";
+
+    /// <summary>The connection string of the database.</summary>
+    public string Database { get; set; } = "";
+
+    /// <summary>The folder of saved attachments and other kept files.</summary>
+    public string DataFolder { get; set; } = "data";
+
+    /// <summary>The name of the office, as it stands in replies.</summary>
+    public string OfficeName { get; set; } = "Post Tide";
+
+    /// <summary>What ticket references begin with.</summary>
+    public string TicketPrefix { get; set; } = "PT";
+
+    /// <summary>The address the SMTP listener binds to, and its port; 0 for no listener.</summary>
+    public string SmtpAddress { get; set; } = "127.0.0.1";
+    public int SmtpPort { get; set; }
+
+    /// <summary>The largest message taken, in bytes.</summary>
+    public int LargestMessage { get; set; } = 30_000_000;
+
+    /// <summary>The mail host outgoing mail is handed to.</summary>
+    public string MailHost { get; set; } = "127.0.0.1";
+    public int MailHostPort { get; set; } = 25;
+
+    /// <summary>The waits between tries of an outside deed, in seconds; after the last one the deed is stuck.</summary>
+    public double[] RetrySeconds { get; set; } = [5, 30, 120, 600, 3600];
+}

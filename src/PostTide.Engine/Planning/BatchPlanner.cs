@@ -1,0 +1,277 @@
+using System.Collections.Immutable;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+using Microsoft.Extensions.Logging;
+using Npgsql;
+using PostTide.Core.Facts;
+using PostTide.Core.Messages;
+using PostTide.Core.Text;
+using PostTide.Core.Tickets;
+using PostTide.Core.Workflows;
+using PostTide.Engine.Deeds;
+using PostTide.Mail;
+using PostTide.Store;
+using PostTide.Store.Records;
+
+namespace PostTide.Engine.Planning;
+
+/// <summary>
+/// Decides on stored messages, a batch at a time: prepared text, plan, deeds and the mark “planned” are written in one
+/// transaction. Whatever happens to the process, a message is either wholly planned or not at all.
+/// </summary>
+public sealed partial class BatchPlanner(IServiceScopeFactory scopes, PlanningSetup setup, TimeProvider clock, ILogger<BatchPlanner> log)
+{
+    /// <summary>At most this many messages and bytes to a batch.</summary>
+    private const int MostMessages = 100;
+    private const long MostBytes = 64_000_000;
+
+    /// <summary>Planning is done by one process at a time: limits over time need to see what was planned before.</summary>
+    private const long PlanningLock = 0x7069_6c6f_7469;
+
+    private const int LongestIndexed = 100_000;
+
+    /// <summary>Plans the next batch and gives the number of messages; 0 when there is nothing to do.</summary>
+    /// <param name="atArrival">Whether the plan's clock stands at each message's arrival instead of now.</param>
+    /// <param name="stop">Stops between batches; a batch that has begun is either finished or undone.</param>
+    public async Task<int> PlanNextAsync(bool atArrival, CancellationToken stop)
+    {
+        try
+        {
+            return await PlanAsync(MostMessages, atArrival, stop);
+        }
+        catch (Exception e) when (IsAboutOneMessage(e))
+        {
+            LogBatchFailed(e);
+            return await PlanOneByOneAsync(atArrival, stop);
+        }
+    }
+
+    /// <summary>A batch failed: the message that made it fail is set aside with its reason, the others go on.</summary>
+    private async Task<int> PlanOneByOneAsync(bool atArrival, CancellationToken stop)
+    {
+        try
+        {
+            return await PlanAsync(1, atArrival, stop);
+        }
+        catch (Exception e) when (IsAboutOneMessage(e))
+        {
+            LogMessageFailed(e);
+            await using var scope = scopes.CreateAsyncScope();
+            var db = scope.ServiceProvider.GetRequiredService<PostTideContext>();
+            var next = await Unplanned(db).FirstAsync(stop);
+            await db.Messages.Where(m => m.Id == next.Id).ExecuteUpdateAsync(
+                s => s.SetProperty(m => m.State, MessageState.Unreadable).SetProperty(m => m.Problem, $"It could not be planned: {e.Message}"), stop);
+            return 1;
+        }
+    }
+
+    /// <summary>The database being away, or the process stopping, says nothing about a message.</summary>
+    private static bool IsAboutOneMessage(Exception e) =>
+        e is not OperationCanceledException and not NpgsqlException { IsTransient: true }
+        && e is not PostgresException { SqlState: "57P01" or "57P02" or "57P03" or "53300" }
+        && e.GetBaseException() is not (NpgsqlException { IsTransient: true } or System.Net.Sockets.SocketException or IOException);
+
+    private static IOrderedQueryable<Message> Unplanned(PostTideContext db) =>
+        db.Messages.Where(m => m.State == MessageState.Arrived).OrderBy(m => m.Id);
+
+    private async Task<int> PlanAsync(int most, bool atArrival, CancellationToken stop)
+    {
+        await using var scope = scopes.CreateAsyncScope();
+        var outbox = scope.ServiceProvider.GetRequiredService<IDeedOutbox>();
+        var recorder = scope.ServiceProvider.GetRequiredService<DeedRecorder>();
+        var db = outbox.Db;
+        await using var transaction = await db.Database.BeginTransactionAsync(stop);
+        await db.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({PlanningLock})", stop);
+        var rows = await TakeAsync(db, most, stop);
+        if (rows.Count == 0)
+        {
+            return 0;
+        }
+
+        var readable = new List<MessageAtHand>(rows.Count);
+        foreach (var (row, read) in rows.Zip(await ReadAllAsync(db, rows, stop)))
+        {
+            if (read.Prepared is { } prepared)
+            {
+                readable.Add(new MessageAtHand(row, prepared, read.Raw));
+            }
+            else
+            {
+                row.State = MessageState.Unreadable;
+                row.Problem = read.Problem;
+            }
+        }
+
+        var at = await setup.ReadAsync(db, stop);
+        var context = await AddPastAsync(db, readable.Select(m => m.Prepared).ToList(), at.Context, stop);
+        var conversations = await Conversations.ReadAsync(db, readable.Select(m => m.Prepared), stop);
+        var originals = await FindOriginalsAsync(db, readable, stop);
+        var tickets = await ReadTicketsAsync(db, readable, conversations, stop);
+        context = context with { TicketOfConversation = tickets };
+        foreach (var message in readable)
+        {
+            context = context with { Now = atArrival ? message.Row.ArrivedAt : clock.GetUtcNow() };
+            context = await PlanOneAsync(db, recorder, message, at.Live, context, conversations, originals, stop);
+        }
+
+        await db.NotifyAsync(Changes.Mail, Changes.Queues, Changes.Tickets, Changes.Files, Changes.Replies, Changes.Deeds);
+        await outbox.CommitAsync(stop);
+        return rows.Count;
+    }
+
+    private static async Task<List<Message>> TakeAsync(PostTideContext db, int most, CancellationToken stop)
+    {
+        var sizes = await Unplanned(db).Take(most).Select(m => new { m.Id, m.Size }).ToListAsync(stop);
+        var sum = 0L;
+        var ids = sizes.TakeWhile((m, i) => i == 0 || (sum += m.Size) < MostBytes).Select(m => m.Id).ToArray();
+        return await db.Messages.Where(m => ids.Contains(m.Id)).OrderBy(m => m.Id).ToListAsync(stop);
+    }
+
+    private static async Task<(byte[] Raw, PreparedMessage? Prepared, string? Problem)[]> ReadAllAsync(
+        PostTideContext db, List<Message> rows, CancellationToken stop)
+    {
+        var hashes = rows.Select(r => r.RawSha256).Distinct().ToArray();
+        var raws = await db.Raws.AsNoTracking().Where(r => hashes.Contains(r.Sha256)).ToDictionaryAsync(r => r.Sha256, r => r.Bytes, stop);
+        return [.. rows.AsParallel().AsOrdered().Select(row => Read(row, raws[row.RawSha256]))];
+    }
+
+    private static (byte[] Raw, PreparedMessage? Prepared, string? Problem) Read(Message row, byte[] raw)
+    {
+        try
+        {
+            var prepared = Preparation.Prepare(MailReader.Read(raw), new Envelope(row.EnvelopeFrom, [.. row.EnvelopeTo]), row.ArrivedAt);
+            return (raw, prepared with { Id = row.Id }, null);
+        }
+        catch (UnreadableMailException e)
+        {
+            return (raw, null, e.Message);
+        }
+    }
+
+    private async Task<PlanContext> PlanOneAsync(
+        PostTideContext db, DeedRecorder recorder, MessageAtHand message, ImmutableArray<Edition> live, PlanContext context,
+        Conversations conversations, Dictionary<(long, string, string), long> originals, CancellationToken stop)
+    {
+        var row = message.Row;
+        row.ConversationId = await conversations.JoinAsync(message.Prepared, row.Id, stop);
+        var prepared = message.Prepared with { ConversationId = row.ConversationId.Value };
+        message = message with { Prepared = prepared };
+        Describe(row, prepared);
+        db.Prepared.Add(Searchable(prepared));
+        row.State = MessageState.Planned;
+        row.PlannedAt = clock.GetUtcNow();
+
+        var key = (row.MailboxId, row.MailId, prepared.From.Key);
+        if (row.MailId.Length > 0 && !originals.TryAdd(key, row.Id))
+        {
+            row.DuplicateOfId = originals[key];
+            db.Plans.Add(new PlanRecord { MessageId = row.Id, Current = true, PlannedAt = context.Now, PreparedVersion = prepared.Version });
+            return context;
+        }
+
+        var plan = Planner.Plan(prepared, live, context);
+        row.TakenIn = plan.TakenIn;
+        db.Plans.Add(new PlanRecord
+        {
+            MessageId = row.Id,
+            Current = true,
+            PlannedAt = context.Now,
+            PreparedVersion = prepared.Version,
+            Verdicts = plan.Verdicts,
+        });
+        context = context.After(plan, prepared.ConversationId);
+        foreach (var verdict in plan.Verdicts)
+        {
+            var ticket = await recorder.RecordAsync(message, verdict.Deeds, verdict.Facts, DecidedBy.Of(verdict), context, stop);
+            if (ticket is not null)
+            {
+                context = context with
+                {
+                    TicketOfConversation = context.TicketOfConversation.SetItem(prepared.ConversationId, ticket),
+                    KnownTickets = context.KnownTickets.Add(ticket),
+                };
+            }
+        }
+
+        return context;
+    }
+
+    private static void Describe(Message row, PreparedMessage prepared)
+    {
+        row.MailId = prepared.MessageId;
+        row.SenderName = prepared.From.Name;
+        row.SenderAddress = prepared.From.Key;
+        row.Subject = prepared.Subject;
+        row.AttachmentCount = prepared.Attachments.Length;
+        row.Automatic = prepared.Automatic.Length > 0 ? prepared.Automatic[0].Kind : null;
+    }
+
+    private static Prepared Searchable(PreparedMessage prepared)
+    {
+        var newPart = prepared.Body.NewPart;
+        return new Prepared
+        {
+            MessageId = prepared.Id,
+            Version = prepared.Version,
+            Document = prepared,
+            ArrivedAt = prepared.ArrivedAt,
+            Subject = prepared.Subject,
+            Sender = prepared.From.Shown,
+            AttachmentNames = string.Join(' ', prepared.Attachments.Select(a => a.Name)),
+            NewPart = newPart.Length > LongestIndexed ? newPart[..LongestIndexed] : newPart,
+        };
+    }
+
+    /// <summary>Adds what was replied before to the addresses this batch could reply to, and the tickets it names.</summary>
+    private static async Task<PlanContext> AddPastAsync(
+        PostTideContext db, List<PreparedMessage> messages, PlanContext context, CancellationToken stop)
+    {
+        var targets = messages
+            .SelectMany(m => new[] { (m.ReplyTo ?? m.From).Key, BuiltInFacts.Read(BuiltInFacts.FirstAddress, m).Value?.ToLowerInvariant() ?? "" })
+            .Where(a => a.Length > 0).Distinct().ToArray();
+        var replies = await db.Deeds.AsNoTracking()
+            .Where(d => d.Kind == DeedKind.Reply && d.WorkflowId != null && targets.Contains(d.Target)
+                && d.State != DeedState.Skipped && d.State != DeedState.Dropped)
+            .GroupBy(d => new { d.WorkflowId, d.Target })
+            .Select(g => new { g.Key.WorkflowId, g.Key.Target, Last = g.Max(d => d.CreatedAt) })
+            .ToListAsync(stop);
+        var named = messages.SelectMany(m => TicketReference.FindIn(m, context.TicketPrefix)).Select(e => e.Text.ToUpperInvariant()).Distinct().ToArray();
+        var known = named.Length == 0 ? [] : await db.Tickets.AsNoTracking().Where(t => named.Contains(t.Reference)).Select(t => t.Reference).ToListAsync(stop);
+        return context with
+        {
+            LastReplies = replies.ToImmutableDictionary(r => PlanContext.ReplyKey(r.WorkflowId!.Value, r.Target), r => r.Last),
+            KnownTickets = [.. known],
+        };
+    }
+
+    /// <summary>The tickets of the conversations this batch continues.</summary>
+    private static async Task<ImmutableDictionary<long, string>> ReadTicketsAsync(
+        PostTideContext db, List<MessageAtHand> messages, Conversations conversations, CancellationToken stop)
+    {
+        var ids = messages.SelectMany(m => conversations.KnownTo(m.Prepared)).Distinct().ToArray();
+        var tickets = await db.Tickets.AsNoTracking()
+            .Where(t => t.ConversationId != null && ids.Contains(t.ConversationId.Value))
+            .OrderBy(t => t.Number)
+            .Select(t => new { Conversation = t.ConversationId!.Value, t.Reference })
+            .ToListAsync(stop);
+        return tickets.GroupBy(t => t.Conversation).ToImmutableDictionary(g => g.Key, g => g.Last().Reference);
+    }
+
+    /// <summary>Earlier arrivals that a message of this batch may be a copy of, by mailbox, Message-ID and sender.</summary>
+    private static async Task<Dictionary<(long, string, string), long>> FindOriginalsAsync(
+        PostTideContext db, List<MessageAtHand> messages, CancellationToken stop)
+    {
+        var ids = messages.Select(m => m.Prepared.MessageId).Where(id => id.Length > 0).Distinct().ToArray();
+        var earlier = await db.Messages.AsNoTracking()
+            .Where(m => m.State == MessageState.Planned && m.DuplicateOfId == null && ids.Contains(m.MailId))
+            .Select(m => new { m.MailboxId, m.MailId, m.SenderAddress, m.Id })
+            .ToListAsync(stop);
+        return earlier.GroupBy(m => (m.MailboxId, m.MailId, m.SenderAddress)).ToDictionary(g => g.Key, g => g.Min(m => m.Id));
+    }
+
+    [LoggerMessage(LogLevel.Warning, "A batch of messages could not be planned; its messages are tried one by one")]
+    private partial void LogBatchFailed(Exception e);
+
+    [LoggerMessage(LogLevel.Error, "A message could not be planned and was set aside")]
+    private partial void LogMessageFailed(Exception e);
+}

@@ -1,0 +1,75 @@
+using System.Collections.Immutable;
+using PostTide.Core.Messages;
+using PostTide.Core.Rehearsal;
+using PostTide.Core.Workflows;
+using PostTide.Engine.Deeds;
+using PostTide.Engine.Rehearsals;
+using PostTide.Store;
+
+namespace PostTide.Server.Places;
+
+/// <summary>A rehearsal's counts. Each can be opened with the rehearsal's id for as long as it is kept.</summary>
+public sealed record RehearsalView(
+    Guid Id, int Edition, int Revision, RehearsalSummary Summary, bool HasLive, DateTimeOffset? From, DateTimeOffset? Until, double Milliseconds);
+
+/// <summary>A message of a rehearsal in a list.</summary>
+public sealed record RehearsedRow(
+    long MessageId, DateTimeOffset ArrivedAt, string SenderName, string SenderAddress, string Subject, Outcome Outcome, bool NearMiss, bool Changed,
+    string? CategoryId, string? LineId, string Why, ImmutableArray<Difference> Differences);
+
+/// <summary>A page of the messages behind a count.</summary>
+public sealed record RehearsedPage(IReadOnlyList<RehearsedRow> Messages, int Total);
+
+/// <summary>One message of a rehearsal, opened: its text, and both verdicts with their reasons.</summary>
+public sealed record RehearsedView(PreparedMessage Message, Verdict? Live, Verdict InHand, ImmutableArray<Difference> Differences);
+
+/// <summary>Rehearsals of editions in hand.</summary>
+internal static class RehearsalsPlace
+{
+    private const int PageSize = 50;
+
+    public static void MapRehearsals(this RouteGroupBuilder api)
+    {
+        var group = api.MapGroup("").WithTags("Rehearsal");
+        group.MapPost("/workflows/{id:long}/rehearsal", RunAsync);
+        group.MapGet("/rehearsals/{id:guid}/messages", List);
+        group.MapGet("/rehearsals/{id:guid}/messages/{messageId:long}", Read);
+    }
+
+    private static async Task<RehearsalView> RunAsync(long id, int? days, Rehearsals rehearsals, PostTideContext db, CancellationToken stop)
+    {
+        var kept = await rehearsals.RunAsync(db, id, days, stop);
+        var messages = kept.Result.Messages;
+        return new RehearsalView(
+            kept.Id, kept.Edition, kept.Revision, RehearsalSummary.Of(kept.Result), messages.Any(m => m.Before is not null),
+            messages.IsEmpty ? null : messages[0].Message.ArrivedAt, messages.IsEmpty ? null : messages[^1].Message.ArrivedAt, kept.Milliseconds);
+    }
+
+    private static RehearsedPage List(Guid id, Rehearsals rehearsals, Core.Rehearsal.RehearsalView view, string? key = null, int skip = 0)
+    {
+        var selection = new RehearsalSelection(view, key);
+        var chosen = Find(rehearsals, id).Result.Messages.Where(selection.Holds).ToList();
+        chosen.Reverse();
+        return new RehearsedPage([.. chosen.Skip(skip).Take(PageSize).Select(Row)], chosen.Count);
+    }
+
+    private static RehearsedView Read(Guid id, long messageId, Rehearsals rehearsals)
+    {
+        var message = Find(rehearsals, id).Result.Messages.FirstOrDefault(m => m.Message.Id == messageId)
+            ?? throw new RefusedException("This message is not in the rehearsal.");
+        return new RehearsedView(
+            message.Message, message.Before, message.After, message.Before is null ? [] : Difference.Between(message.Before, message.After));
+    }
+
+    private static KeptRehearsal Find(Rehearsals rehearsals, Guid id) =>
+        rehearsals.Find(id) ?? throw new RefusedException("This rehearsal is no longer kept. Run it again.");
+
+    private static RehearsedRow Row(RehearsedMessage m) => new(
+        m.Message.Id, m.Message.ArrivedAt, m.Message.From.Name, m.Message.From.Address, m.Message.Subject, m.After.Outcome, m.After.NearMiss, m.Changed,
+        m.After.CategoryId, m.After.LineId, Why(m.After), m.Before is null ? [] : Difference.Between(m.Before, m.After));
+
+    /// <summary>The shortest true answer to “why”: the deeds when it is taken in, the failed condition when it is not.</summary>
+    private static string Why(Verdict verdict) => verdict.Outcome != Outcome.TakenIn
+        ? verdict.Reasons.FirstOrDefault()?.Text ?? ""
+        : verdict.Deeds.IsEmpty ? "nothing is done" : string.Join("; ", verdict.Deeds.Select(d => d.Says));
+}

@@ -1,0 +1,154 @@
+using Microsoft.EntityFrameworkCore;
+using PostTide.Engine.Deeds;
+using PostTide.Store;
+using PostTide.Store.Records;
+
+namespace PostTide.Server.Places;
+
+/// <summary>A mailbox and its addresses.</summary>
+public sealed record MailboxSetup(long Id, string Name, IReadOnlyList<string> Addresses);
+
+/// <summary>A queue as set up.</summary>
+public sealed record QueueSetup(long Id, string Name);
+
+/// <summary>A keyword list and its words.</summary>
+public sealed record KeywordListSetup(long Id, string Name, string Description, IReadOnlyList<string> Words);
+
+/// <summary>A template of replies.</summary>
+public sealed record TemplateSetup(long Id, string Name, string Body, string? AttachmentName);
+
+/// <summary>A destination.</summary>
+public sealed record DestinationSetup(long Id, string Name, string Url);
+
+/// <summary>The do-not-mail list, one address or domain each.</summary>
+public sealed record DoNotMailSetup(IReadOnlyList<string> Entries);
+
+/// <summary>A person and what they may do.</summary>
+public sealed record PersonRow(string Name, string Email, IReadOnlyList<string> Permissions);
+
+/// <summary>A line of the audit log.</summary>
+public sealed record AuditRow(DateTimeOffset At, string Person, string What);
+
+/// <summary>Everything that can be set up, and everything that can be chosen elsewhere.</summary>
+public sealed record SetupView(
+    IReadOnlyList<MailboxSetup> Mailboxes, IReadOnlyList<QueueSetup> Queues, IReadOnlyList<KeywordListSetup> KeywordLists,
+    IReadOnlyList<TemplateSetup> Templates, IReadOnlyList<DestinationSetup> Destinations, DoNotMailSetup DoNotMail,
+    IReadOnlyList<PersonRow> People, IReadOnlyList<AuditRow> Log, IReadOnlyList<string> Facts);
+
+/// <summary>Setup: mailbox addresses, queues, keyword lists, templates, destinations, the do-not-mail list.</summary>
+internal static class SetupPlace
+{
+    private const long LargestAttachment = 10_000_000;
+
+    public static void MapSetup(this RouteGroupBuilder api)
+    {
+        var group = api.MapGroup("/setup").WithTags("Setup");
+        group.MapGet("", ReadAsync);
+        var keeper = group.MapGroup("").RequireAuthorization(Permissions.Keeper);
+        keeper.MapPut("/mailboxes/{id:long}", SaveMailboxAsync).AddEndpointFilter<Validated<MailboxSetup>>();
+        keeper.MapDelete("/mailboxes/{id:long}", (long id, Saver saver, CancellationToken stop) => saver.RemoveAsync<Mailbox>(id, "mailbox", stop));
+        keeper.MapPut("/queues/{id:long}", SaveQueueAsync).AddEndpointFilter<Validated<QueueSetup>>();
+        keeper.MapDelete("/queues/{id:long}", (long id, Saver saver, CancellationToken stop) => saver.RemoveAsync<Queue>(id, "queue", stop));
+        keeper.MapPut("/destinations/{id:long}", SaveDestinationAsync).AddEndpointFilter<Validated<DestinationSetup>>();
+        keeper.MapDelete("/destinations/{id:long}", (long id, Saver saver, CancellationToken stop) => saver.RemoveAsync<Destination>(id, "destination", stop));
+        keeper.MapPut("/do-not-mail", SaveDoNotMailAsync).AddEndpointFilter<Validated<DoNotMailSetup>>();
+        var builder = group.MapGroup("").RequireAuthorization(Permissions.Builder);
+        builder.MapPut("/keyword-lists/{id:long}", SaveKeywordListAsync).AddEndpointFilter<Validated<KeywordListSetup>>();
+        builder.MapDelete("/keyword-lists/{id:long}", (long id, Saver saver, CancellationToken stop) => saver.RemoveAsync<KeywordListRecord>(id, "keyword list", stop));
+        builder.MapPut("/templates/{id:long}", SaveTemplateAsync).AddEndpointFilter<Validated<TemplateSetup>>();
+        builder.MapDelete("/templates/{id:long}", (long id, Saver saver, CancellationToken stop) => saver.RemoveAsync<Template>(id, "template", stop));
+        builder.MapPut("/templates/{id:long}/attachment", SaveAttachmentAsync).DisableAntiforgery();
+        builder.MapDelete("/templates/{id:long}/attachment", RemoveAttachmentAsync);
+    }
+
+    private static async Task<SetupView> ReadAsync(PostTideContext db, CancellationToken stop)
+    {
+        var roles = await db.UserRoles.Join(db.Roles, u => u.RoleId, r => r.Id, (u, r) => new { u.UserId, r.Name }).ToListAsync(stop);
+        var people = await db.Users.AsNoTracking().OrderBy(p => p.DisplayName).ToListAsync(stop);
+        return new SetupView(
+            await db.Mailboxes.AsNoTracking().OrderBy(m => m.Id)
+                .Select(m => new MailboxSetup(m.Id, m.Name, m.Addresses.OrderBy(a => a.Id).Select(a => a.Address).ToList())).ToListAsync(stop),
+            await db.Queues.AsNoTracking().OrderBy(q => q.Position).ThenBy(q => q.Id).Select(q => new QueueSetup(q.Id, q.Name)).ToListAsync(stop),
+            await db.KeywordLists.AsNoTracking().OrderBy(k => k.Name).Select(k => new KeywordListSetup(k.Id, k.Name, k.Description, k.Words)).ToListAsync(stop),
+            await db.Templates.AsNoTracking().OrderBy(t => t.Name).Select(t => new TemplateSetup(t.Id, t.Name, t.Body, t.AttachmentName)).ToListAsync(stop),
+            await db.Destinations.AsNoTracking().OrderBy(d => d.Name).Select(d => new DestinationSetup(d.Id, d.Name, d.Url)).ToListAsync(stop),
+            new DoNotMailSetup(await db.DoNotMail.AsNoTracking().OrderBy(d => d.AddressOrDomain).Select(d => d.AddressOrDomain).ToListAsync(stop)),
+            people.ConvertAll(p => new PersonRow(p.DisplayName, p.Email ?? "", [.. roles.Where(r => r.UserId == p.Id).Select(r => r.Name!).Order()])),
+            await db.Audit.AsNoTracking().OrderByDescending(a => a.Id).Take(100).Select(a => new AuditRow(a.At, a.Person, a.What)).ToListAsync(stop),
+            Core.Facts.BuiltInFacts.Names);
+    }
+
+    private static async Task SaveMailboxAsync(long id, MailboxSetup request, Saver saver, CancellationToken stop)
+    {
+        var mailbox = await saver.FindOrAddAsync(id, () => new Mailbox { Name = "" }, stop);
+        await saver.Db.Addresses.Where(a => a.MailboxId == id).LoadAsync(stop);
+        mailbox.Name = request.Name.Trim();
+        var wanted = request.Addresses.Select(a => a.Trim().ToLowerInvariant()).Distinct().ToList();
+        mailbox.Addresses.RemoveAll(a => !wanted.Contains(a.Address));
+        mailbox.Addresses.AddRange(wanted.Except(mailbox.Addresses.Select(a => a.Address)).Select(a => new MailboxAddress { Address = a }).ToList());
+        await saver.SaveAsync($"Saved the mailbox “{mailbox.Name}”", stop);
+    }
+
+    private static async Task SaveQueueAsync(long id, QueueSetup request, Saver saver, CancellationToken stop)
+    {
+        var position = await saver.Db.Queues.CountAsync(stop);
+        var queue = await saver.FindOrAddAsync(id, () => new Queue { Name = "", Position = position }, stop);
+        queue.Name = request.Name.Trim();
+        await saver.SaveAsync($"Saved the queue “{queue.Name}”", stop);
+    }
+
+    private static async Task SaveKeywordListAsync(long id, KeywordListSetup request, Saver saver, CancellationToken stop)
+    {
+        var list = await saver.FindOrAddAsync(id, () => new KeywordListRecord { Name = "" }, stop);
+        (list.Name, list.Description) = (request.Name.Trim(), request.Description.Trim());
+        list.Words = [.. request.Words.Select(Core.Text.CleanText.Line).Where(w => w.Length > 0).Distinct(StringComparer.OrdinalIgnoreCase)];
+        list.Revision++;
+        await saver.SaveAsync($"Saved the keyword list “{list.Name}”, {list.Words.Length} words", stop);
+    }
+
+    private static async Task SaveTemplateAsync(long id, TemplateSetup request, Saver saver, CancellationToken stop)
+    {
+        var template = await saver.FindOrAddAsync(id, () => new Template { Name = "", Body = "" }, stop);
+        (template.Name, template.Body) = (request.Name.Trim(), request.Body);
+        await saver.SaveAsync($"Saved the template “{template.Name}”", stop);
+    }
+
+    private static async Task SaveAttachmentAsync(long id, IFormFile file, FileStore files, Saver saver, CancellationToken stop)
+    {
+        if (file.Length > LargestAttachment)
+        {
+            throw new RefusedException($"A template's file has at most {LargestAttachment / 1_000_000} MB. The one before was kept.");
+        }
+
+        var template = await saver.Db.Templates.FindAsync([id], stop) ?? throw new RefusedException("This template is gone.");
+        using var memory = new MemoryStream();
+        await file.CopyToAsync(memory, stop);
+        template.AttachmentSha256 = await files.WriteAsync(memory.ToArray(), stop);
+        template.AttachmentName = Core.Filing.SafeName.File(file.FileName);
+        await saver.SaveAsync($"Put {template.AttachmentName} with the template “{template.Name}”", stop);
+    }
+
+    private static async Task RemoveAttachmentAsync(long id, Saver saver, CancellationToken stop)
+    {
+        var template = await saver.Db.Templates.FindAsync([id], stop) ?? throw new RefusedException("This template is gone.");
+        (template.AttachmentName, template.AttachmentSha256) = (null, null);
+        await saver.SaveAsync($"Took the file from the template “{template.Name}”", stop);
+    }
+
+    private static async Task SaveDestinationAsync(long id, DestinationSetup request, Saver saver, CancellationToken stop)
+    {
+        var destination = await saver.FindOrAddAsync(id, () => new Destination { Name = "", Url = "" }, stop);
+        (destination.Name, destination.Url) = (request.Name.Trim(), request.Url.Trim());
+        await saver.SaveAsync($"Saved the destination “{destination.Name}”, {destination.Url}", stop);
+    }
+
+    private static async Task SaveDoNotMailAsync(DoNotMailSetup request, Saver saver, TimeProvider clock, CancellationToken stop)
+    {
+        var wanted = request.Entries.Select(e => e.Trim().ToLowerInvariant()).Where(e => e.Length > 0).Distinct().ToList();
+        var kept = await saver.Db.DoNotMail.ToListAsync(stop);
+        saver.Db.DoNotMail.RemoveRange(kept.Where(k => !wanted.Contains(k.AddressOrDomain)));
+        saver.Db.DoNotMail.AddRange(wanted.Except(kept.Select(k => k.AddressOrDomain))
+            .Select(e => new DoNotMailEntry { AddressOrDomain = e, AddedAt = clock.GetUtcNow() }));
+        await saver.SaveAsync($"Saved the do-not-mail list, {wanted.Count} entries", stop);
+    }
+}

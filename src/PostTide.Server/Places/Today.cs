@@ -1,0 +1,128 @@
+using Microsoft.EntityFrameworkCore;
+using PostTide.Store;
+using PostTide.Store.Records;
+
+namespace PostTide.Server.Places;
+
+/// <summary>What came in on one day (UTC): every message is in exactly one of the four.</summary>
+public sealed record DayCount(DateOnly Day, int TakenIn, int LeftAlone, int Copies, int Unreadable)
+{
+    public int All => TakenIn + LeftAlone + Copies + Unreadable;
+}
+
+/// <summary>A queue and what waits in it.</summary>
+public sealed record QueueLoad(long Id, string Name, int Open, int Overdue, int WithinHour, int Waiting, int Untaken);
+
+/// <summary>What a workflow did today.</summary>
+public sealed record WorkflowDay(long Id, string Name, int Messages, int Done, int Waiting, int Stuck, int Skipped);
+
+/// <summary>Something only a person can settle.</summary>
+/// <param name="Kind">What it is, for the link: stuck, checking, overdue, unreadable.</param>
+/// <param name="Count">How many.</param>
+/// <param name="Text">Said in a few words.</param>
+/// <param name="Oldest">Since when the oldest of them waits.</param>
+public sealed record NeedsPerson(string Kind, int Count, string Text, DateTimeOffset? Oldest);
+
+/// <summary>Everything on the first page.</summary>
+public sealed record TodayView(
+    DateTimeOffset Now, IReadOnlyList<DayCount> Days, int NotPlannedYet, IReadOnlyList<QueueLoad> Queues, IReadOnlyList<WorkflowDay> Workflows,
+    IReadOnlyList<NeedsPerson> NeedsPerson, IReadOnlyList<MessageRow> Latest);
+
+/// <summary>Today: what came in, what waits, what needs a person.</summary>
+internal static class Today
+{
+    private const int Days = 30;
+    private const int LatestShown = 12;
+
+    public static void MapToday(this RouteGroupBuilder api) => api.MapGet("/today", ReadAsync).WithTags("Today");
+
+    private static async Task<TodayView> ReadAsync(PostTideContext db, TimeProvider clock, CancellationToken stop)
+    {
+        var now = clock.GetUtcNow();
+        var midnight = new DateTimeOffset(now.UtcDateTime.Date, TimeSpan.Zero);
+        return new TodayView(
+            now,
+            await CountDaysAsync(db, midnight, stop),
+            await db.Messages.CountAsync(m => m.State == MessageState.Arrived, stop),
+            await QueueLoads(db, now).ToListAsync(stop),
+            await CountWorkflowsAsync(db, midnight, stop),
+            await FindNeedsAsync(db, now, stop),
+            (await db.Messages.AsNoTracking().OrderByDescending(m => m.ArrivedAt).ThenByDescending(m => m.Id).Take(LatestShown).ToListAsync(stop))
+                .ConvertAll(MessageRow.Of));
+    }
+
+    /// <summary>Every queue with its counts, in order.</summary>
+    public static IQueryable<QueueLoad> QueueLoads(PostTideContext db, DateTimeOffset now)
+    {
+        var soon = now.AddHours(1);
+        return db.Queues.AsNoTracking().OrderBy(q => q.Position).ThenBy(q => q.Id).Select(q => new QueueLoad(
+            q.Id,
+            q.Name,
+            db.Items.Count(i => i.QueueId == q.Id && i.State == ItemState.Open),
+            db.Items.Count(i => i.QueueId == q.Id && i.State == ItemState.Open && i.DueAt < now),
+            db.Items.Count(i => i.QueueId == q.Id && i.State == ItemState.Open && i.DueAt >= now && i.DueAt < soon),
+            db.Items.Count(i => i.QueueId == q.Id && i.State == ItemState.Waiting),
+            db.Items.Count(i => i.QueueId == q.Id && i.State == ItemState.Open && i.TakenById == null)));
+    }
+
+    private static async Task<List<DayCount>> CountDaysAsync(PostTideContext db, DateTimeOffset midnight, CancellationToken stop)
+    {
+        var first = midnight.AddDays(1 - Days);
+        var counted = await db.Messages.AsNoTracking().Where(m => m.ArrivedAt >= first && m.State != MessageState.Arrived)
+            .GroupBy(m => m.ArrivedAt.Date)
+            .Select(g => new
+            {
+                Day = g.Key,
+                TakenIn = g.Count(m => m.TakenIn),
+                Copies = g.Count(m => m.DuplicateOfId != null),
+                Unreadable = g.Count(m => m.State == MessageState.Unreadable),
+                All = g.Count(),
+            })
+            .ToListAsync(stop);
+        var byDay = counted.ToDictionary(
+            c => DateOnly.FromDateTime(c.Day),
+            c => new DayCount(DateOnly.FromDateTime(c.Day), c.TakenIn, c.All - c.TakenIn - c.Copies - c.Unreadable, c.Copies, c.Unreadable));
+        return
+        [
+            .. Enumerable.Range(0, Days).Select(i => DateOnly.FromDateTime(first.AddDays(i).UtcDateTime))
+                .Select(day => byDay.GetValueOrDefault(day) ?? new DayCount(day, 0, 0, 0, 0)),
+        ];
+    }
+
+    private static Task<List<WorkflowDay>> CountWorkflowsAsync(PostTideContext db, DateTimeOffset midnight, CancellationToken stop) =>
+        db.Workflows.AsNoTracking().OrderBy(w => w.Position).ThenBy(w => w.Id).Select(w => new WorkflowDay(
+            w.Id,
+            w.Name,
+            db.Deeds.Where(d => d.WorkflowId == w.Id && d.CreatedAt >= midnight).Select(d => d.MessageId).Distinct().Count(),
+            db.Deeds.Count(d => d.WorkflowId == w.Id && d.CreatedAt >= midnight && d.State == DeedState.Done),
+            db.Deeds.Count(d => d.WorkflowId == w.Id && d.CreatedAt >= midnight
+                && (d.State == DeedState.Waiting || d.State == DeedState.Checking || d.State == DeedState.Delayed || d.State == DeedState.UnderWay)),
+            db.Deeds.Count(d => d.WorkflowId == w.Id && d.CreatedAt >= midnight && d.State == DeedState.Stuck),
+            db.Deeds.Count(d => d.WorkflowId == w.Id && d.CreatedAt >= midnight && (d.State == DeedState.Skipped || d.State == DeedState.Dropped))))
+            .ToListAsync(stop);
+
+    private static async Task<List<NeedsPerson>> FindNeedsAsync(PostTideContext db, DateTimeOffset now, CancellationToken stop)
+    {
+        var stuck = db.Deeds.Where(d => d.State == DeedState.Stuck).Select(d => d.CreatedAt);
+        var checking = db.Deeds.Where(d => d.State == DeedState.Checking).Select(d => d.CreatedAt);
+        var overdue = db.Items.Where(i => i.State == ItemState.Open && i.DueAt < now).Select(i => i.DueAt!.Value);
+        var unreadable = db.Messages.Where(m => m.State == MessageState.Unreadable).Select(m => m.ArrivedAt);
+        var needs = new List<NeedsPerson>();
+        foreach (var (kind, times, one, many) in new[]
+        {
+            ("stuck", stuck, "deed is stuck", "deeds are stuck"),
+            ("overdue", overdue, "queue item is overdue", "queue items are overdue"),
+            ("checking", checking, "reply waits for checking", "replies wait for checking"),
+            ("unreadable", unreadable, "message could not be read", "messages could not be read"),
+        })
+        {
+            var count = await times.CountAsync(stop);
+            if (count > 0)
+            {
+                needs.Add(new NeedsPerson(kind, count, count == 1 ? one : many, await times.MinAsync(stop)));
+            }
+        }
+
+        return needs;
+    }
+}

@@ -1,0 +1,46 @@
+using JasperFx;
+using PostTide.Engine;
+using PostTide.Server;
+using PostTide.Server.Live;
+using PostTide.Server.Places;
+using PostTide.Server.SignIn;
+using Serilog;
+
+var builder = WebApplication.CreateBuilder(args);
+builder.Services.AddSerilog(log => log.ReadFrom.Configuration(builder.Configuration).WriteTo.Console(
+    outputTemplate: "{Timestamp:HH:mm:ss} {Level:u3} {Message:lj}{NewLine}{Exception}", formatProvider: System.Globalization.CultureInfo.InvariantCulture));
+builder.AddEngine();
+builder.AddWeb();
+
+var app = builder.Build();
+app.UseExceptionHandler();
+app.UseStatusCodePages();
+app.UsePageSafety();
+app.UseDefaultFiles();
+app.UseStaticFiles();
+app.UseRouting();
+app.UseAuthentication();
+app.UseAuthorization();
+app.UseRequestTokens();
+
+app.MapOpenApi();
+app.MapSignIn();
+var api = app.MapGroup("/api").RequireAuthorization();
+api.MapToday();
+api.MapQueues();
+api.MapMail();
+api.MapUploads();
+api.MapTickets();
+api.MapReplies();
+api.MapDeeds();
+api.MapFiles();
+api.MapWorkflows();
+api.MapRehearsals();
+api.MapSetup();
+app.MapHub<LiveHub>("/live").RequireAuthorization();
+app.MapFallbackToFile("index.html").AllowAnonymous();
+
+return await app.RunJasperFxCommands(args);
+
+/// <summary>Named so that tests can start the application.</summary>
+public partial class Program;

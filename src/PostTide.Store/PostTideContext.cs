@@ -1,0 +1,218 @@
+using System.Text.Json;
+using Microsoft.AspNetCore.Identity;
+using Microsoft.AspNetCore.Identity.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Metadata.Builders;
+using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
+using PostTide.Store.Records;
+
+namespace PostTide.Store;
+
+/// <summary>The records in PostgreSQL.</summary>
+public sealed class PostTideContext(DbContextOptions<PostTideContext> options)
+    : IdentityDbContext<Person, IdentityRole<long>, long>(options)
+{
+    public const string TicketNumbers = "ticket_number";
+
+    public DbSet<Mailbox> Mailboxes => Set<Mailbox>();
+    public DbSet<MailboxAddress> Addresses => Set<MailboxAddress>();
+    public DbSet<DoNotMailEntry> DoNotMail => Set<DoNotMailEntry>();
+    public DbSet<Raw> Raws => Set<Raw>();
+    public DbSet<Message> Messages => Set<Message>();
+    public DbSet<Prepared> Prepared => Set<Prepared>();
+    public DbSet<ConversationId> ConversationIds => Set<ConversationId>();
+    public DbSet<Workflow> Workflows => Set<Workflow>();
+    public DbSet<WorkflowEdition> Editions => Set<WorkflowEdition>();
+    public DbSet<PlanRecord> Plans => Set<PlanRecord>();
+    public DbSet<Deed> Deeds => Set<Deed>();
+    public DbSet<DeedChange> DeedHistory => Set<DeedChange>();
+    public DbSet<Queue> Queues => Set<Queue>();
+    public DbSet<Item> Items => Set<Item>();
+    public DbSet<Ticket> Tickets => Set<Ticket>();
+    public DbSet<Entry> Entries => Set<Entry>();
+    public DbSet<Reply> Replies => Set<Reply>();
+    public DbSet<FiledFile> Files => Set<FiledFile>();
+    public DbSet<Template> Templates => Set<Template>();
+    public DbSet<KeywordListRecord> KeywordLists => Set<KeywordListRecord>();
+    public DbSet<Destination> Destinations => Set<Destination>();
+    public DbSet<AuditEntry> Audit => Set<AuditEntry>();
+
+    /// <summary>The same options everywhere a context is made.</summary>
+    public static void Configure(DbContextOptionsBuilder options, string connection) =>
+        options.UseNpgsql(connection).UseSnakeCaseNamingConvention();
+
+    protected override void OnModelCreating(ModelBuilder builder)
+    {
+        base.OnModelCreating(builder);
+        builder.HasPostgresExtension("pg_trgm");
+        builder.HasSequence<long>(TicketNumbers).StartsAt(1001);
+        NameSignInTables(builder);
+        ConfigureMail(builder);
+        ConfigureWorkflows(builder);
+        ConfigureWork(builder);
+        ConfigureOutgoing(builder);
+    }
+
+    private static void NameSignInTables(ModelBuilder builder)
+    {
+        builder.Entity<Person>().ToTable("people");
+        builder.Entity<IdentityRole<long>>().ToTable("roles");
+        builder.Entity<IdentityUserRole<long>>().ToTable("people_roles");
+        builder.Entity<IdentityUserClaim<long>>().ToTable("people_claims");
+        builder.Entity<IdentityUserLogin<long>>().ToTable("people_logins");
+        builder.Entity<IdentityUserToken<long>>().ToTable("people_tokens");
+        builder.Entity<IdentityRoleClaim<long>>().ToTable("role_claims");
+    }
+
+    private static void ConfigureMail(ModelBuilder builder)
+    {
+        builder.Entity<MailboxAddress>(a =>
+        {
+            a.ToTable("addresses");
+            a.HasIndex(x => x.Address).IsUnique();
+        });
+        builder.Entity<DoNotMailEntry>(d =>
+        {
+            d.ToTable("do_not_mail");
+            d.HasIndex(x => x.AddressOrDomain).IsUnique();
+        });
+        builder.Entity<Raw>(r =>
+        {
+            r.ToTable("raws");
+            r.HasKey(x => x.Sha256);
+        });
+        builder.Entity<Message>(m =>
+        {
+            m.HasOne<Mailbox>().WithMany().HasForeignKey(x => x.MailboxId).OnDelete(DeleteBehavior.Restrict);
+            m.HasOne<Raw>().WithMany().HasForeignKey(x => x.RawSha256).OnDelete(DeleteBehavior.Restrict);
+            m.HasIndex(x => new { x.MailboxId, x.SourceKey }).IsUnique();
+            m.HasIndex(x => x.Id).HasFilter("state = 'Arrived'").HasDatabaseName("ix_messages_unplanned");
+            m.HasIndex(x => new { x.ArrivedAt, x.Id });
+            m.HasIndex(x => new { x.SenderAddress, x.ArrivedAt });
+            m.HasIndex(x => x.ConversationId);
+            m.HasIndex(x => new { x.MailboxId, x.MailId });
+            m.Property(x => x.State).HasConversion<string>();
+            m.Property(x => x.Automatic).HasConversion<string>();
+        });
+        builder.Entity<Prepared>(p =>
+        {
+            p.ToTable("prepared");
+            p.HasKey(x => x.MessageId);
+            p.HasOne<Message>().WithOne().HasForeignKey<Prepared>(x => x.MessageId);
+            Document(p.Property(x => x.Document));
+            p.HasIndex(x => x.ArrivedAt);
+            p.Property(x => x.Search).HasComputedColumnSql(
+                "setweight(to_tsvector('simple', subject), 'A') || setweight(to_tsvector('simple', sender), 'B') || "
+                + "setweight(to_tsvector('simple', attachment_names), 'C') || setweight(to_tsvector('simple', new_part), 'D')",
+                stored: true);
+            p.HasIndex(x => x.Search).HasMethod("gin");
+            p.HasIndex(x => x.Subject).HasMethod("gin").HasOperators("gin_trgm_ops");
+            p.HasIndex(x => x.Sender).HasMethod("gin").HasOperators("gin_trgm_ops");
+        });
+        builder.Entity<ConversationId>(c =>
+        {
+            c.ToTable("conversation_ids");
+            c.HasKey(x => x.MailId);
+            c.HasIndex(x => x.Conversation);
+        });
+    }
+
+    private static void ConfigureWorkflows(ModelBuilder builder)
+    {
+        builder.Entity<WorkflowEdition>(e =>
+        {
+            e.ToTable("editions");
+            e.HasIndex(x => new { x.WorkflowId, x.Number }).IsUnique();
+            e.HasIndex(x => x.WorkflowId).IsUnique().HasFilter("state = 'Live'").HasDatabaseName("ix_editions_one_live");
+            e.HasIndex(x => x.WorkflowId).IsUnique().HasFilter("state = 'InHand'").HasDatabaseName("ix_editions_one_in_hand");
+            e.Property(x => x.State).HasConversion<string>();
+            Document(e.Property(x => x.Sheet));
+            e.Property(x => x.Revision).IsConcurrencyToken();
+        });
+        builder.Entity<PlanRecord>(p =>
+        {
+            p.ToTable("plans");
+            p.HasOne<Message>().WithMany().HasForeignKey(x => x.MessageId);
+            p.HasIndex(x => x.MessageId).IsUnique().HasFilter("current").HasDatabaseName("ix_plans_one_current");
+            Document(p.Property(x => x.Verdicts));
+        });
+        builder.Entity<Deed>(d =>
+        {
+            d.HasOne<Message>().WithMany().HasForeignKey(x => x.MessageId);
+            d.HasIndex(x => new { x.MessageId, x.WorkflowId, x.Kind, x.Target }).IsUnique();
+            d.HasIndex(x => x.Key).IsUnique();
+            d.HasIndex(x => new { x.State, x.CreatedAt }).HasFilter("state NOT IN ('Done', 'Skipped', 'Dropped')");
+            d.HasIndex(x => new { x.WorkflowId, x.Kind, x.Target, x.CreatedAt }).HasFilter("kind = 'Reply'");
+            d.HasIndex(x => x.CreatedAt);
+            d.Property(x => x.Kind).HasConversion<string>();
+            d.Property(x => x.State).HasConversion<string>();
+            Document(d.Property(x => x.Content));
+        });
+        builder.Entity<DeedChange>(c =>
+        {
+            c.ToTable("deed_history");
+            c.HasOne<Deed>().WithMany(d => d.History).HasForeignKey(x => x.DeedId);
+            c.Property(x => x.State).HasConversion<string>();
+        });
+    }
+
+    private static void ConfigureWork(ModelBuilder builder)
+    {
+        builder.Entity<Queue>().HasIndex(x => x.Name).IsUnique();
+        builder.Entity<Item>(i =>
+        {
+            i.HasOne<Queue>().WithMany().HasForeignKey(x => x.QueueId).OnDelete(DeleteBehavior.Restrict);
+            i.HasOne(x => x.Message).WithMany().HasForeignKey(x => x.MessageId);
+            i.HasOne(x => x.TakenBy).WithMany().HasForeignKey(x => x.TakenById);
+            i.HasIndex(x => new { x.QueueId, x.DueAt }).HasFilter("state <> 'Done'");
+            i.HasIndex(x => x.MessageId);
+            i.Property(x => x.State).HasConversion<string>();
+            i.Property(x => x.Version).IsRowVersion();
+        });
+        builder.Entity<Ticket>(t =>
+        {
+            t.HasIndex(x => x.Number).IsUnique();
+            t.HasIndex(x => x.Reference).IsUnique();
+            t.HasIndex(x => x.ConversationId);
+            t.HasIndex(x => new { x.State, x.ChangedAt });
+            t.Property(x => x.State).HasConversion<string>();
+            t.Property(x => x.Priority).HasConversion<string>();
+        });
+        builder.Entity<Entry>(e =>
+        {
+            e.HasOne<Item>().WithMany(i => i.Entries).HasForeignKey(x => x.ItemId);
+            e.HasOne<Ticket>().WithMany(t => t.Entries).HasForeignKey(x => x.TicketId);
+            e.Property(x => x.Kind).HasConversion<string>();
+        });
+    }
+
+    private static void ConfigureOutgoing(ModelBuilder builder)
+    {
+        builder.Entity<Reply>(r =>
+        {
+            r.HasOne(x => x.Deed).WithOne().HasForeignKey<Reply>(x => x.DeedId);
+            r.HasIndex(x => x.MailId).IsUnique();
+            r.HasIndex(x => x.MessageId);
+        });
+        builder.Entity<FiledFile>(f =>
+        {
+            f.ToTable("files");
+            f.HasIndex(x => new { x.Folder, x.Name }).IsUnique();
+            f.HasIndex(x => x.MessageId);
+        });
+        builder.Entity<Template>().HasIndex(x => x.Name).IsUnique();
+        builder.Entity<KeywordListRecord>(k =>
+        {
+            k.ToTable("keyword_lists");
+            k.HasIndex(x => x.Name).IsUnique();
+        });
+        builder.Entity<Destination>().HasIndex(x => x.Name).IsUnique();
+        builder.Entity<AuditEntry>().ToTable("audit_log");
+    }
+
+    /// <summary>A value that is read and written whole. Column type <c>json</c> keeps it exactly as written.</summary>
+    private static void Document<T>(PropertyBuilder<T> property) => property.HasColumnType("json").HasConversion(
+        new ValueConverter<T, string>(
+            v => JsonSerializer.Serialize(v, Documents.Json),
+            s => JsonSerializer.Deserialize<T>(s, Documents.Json)!));
+}

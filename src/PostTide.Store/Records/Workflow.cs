@@ -1,0 +1,47 @@
+using PostTide.Core.Workflows;
+
+namespace PostTide.Store.Records;
+
+/// <summary>A workflow: a name, a place in the order, and editions.</summary>
+public sealed class Workflow
+{
+    public long Id { get; set; }
+    public required string Name { get; set; }
+
+    /// <summary>Its place in the order in which workflows see a message.</summary>
+    public int Position { get; set; }
+
+    /// <summary>A paused workflow sees no mail; its editions stay.</summary>
+    public bool Paused { get; set; }
+    public List<WorkflowEdition> Editions { get; set; } = [];
+}
+
+/// <summary>What an edition is used for.</summary>
+public enum EditionState
+{
+    /// <summary>Being changed; at most one of a workflow.</summary>
+    InHand,
+
+    /// <summary>Decides on mail; at most one of a workflow.</summary>
+    Live,
+
+    /// <summary>Was live once.</summary>
+    Past,
+}
+
+/// <summary>A numbered version of a workflow. Never changed once live.</summary>
+public sealed class WorkflowEdition
+{
+    public long Id { get; set; }
+    public long WorkflowId { get; set; }
+    public int Number { get; set; }
+    public EditionState State { get; set; }
+    public required Sheet Sheet { get; set; }
+
+    /// <summary>Counts the changes in hand, so that two people's edits do not overwrite each other.</summary>
+    public int Revision { get; set; }
+    public DateTimeOffset ChangedAt { get; set; }
+    public string ChangedBy { get; set; } = "";
+    public DateTimeOffset? LiveSince { get; set; }
+    public DateTimeOffset? LiveUntil { get; set; }
+}
