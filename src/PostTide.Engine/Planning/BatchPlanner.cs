@@ -80,6 +80,9 @@ public sealed partial class BatchPlanner(IServiceScopeFactory scopes, PlanningSe
         var outbox = scope.ServiceProvider.GetRequiredService<IDeedOutbox>();
         var recorder = scope.ServiceProvider.GetRequiredService<DeedRecorder>();
         var db = outbox.Db;
+
+        // Looked for once, at the end: after every lookup it would cost the square of the batch.
+        db.ChangeTracker.AutoDetectChangesEnabled = false;
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         await db.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({PlanningLock})", stop);
         var rows = await TakeAsync(db, most, stop);
@@ -115,6 +118,7 @@ public sealed partial class BatchPlanner(IServiceScopeFactory scopes, PlanningSe
         }
 
         await db.NotifyAsync(Changes.Mail, Changes.Queues, Changes.Tickets, Changes.Files, Changes.Replies, Changes.Deeds);
+        db.ChangeTracker.AutoDetectChangesEnabled = true;
         await outbox.CommitAsync(stop);
         return rows.Count;
     }

@@ -1,6 +1,5 @@
 ﻿using System;
 using Microsoft.EntityFrameworkCore.Migrations;
-using Npgsql.EntityFrameworkCore.PostgreSQL.Metadata;
 using NpgsqlTypes;
 
 #nullable disable
@@ -17,6 +16,10 @@ namespace PostTide.Store.Migrations
                 .Annotation("Npgsql:PostgresExtension:pg_trgm", ",,");
 
             migrationBuilder.CreateSequence(
+                name: "EntityFrameworkHiLoSequence",
+                incrementBy: 50);
+
+            migrationBuilder.CreateSequence(
                 name: "ticket_number",
                 startValue: 1001L);
 
@@ -24,8 +27,7 @@ namespace PostTide.Store.Migrations
                 name: "audit_log",
                 columns: table => new
                 {
-                    id = table.Column<long>(type: "bigint", nullable: false)
-                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    id = table.Column<long>(type: "bigint", nullable: false),
                     at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: false),
                     person = table.Column<string>(type: "text", nullable: false),
                     what = table.Column<string>(type: "text", nullable: false)
@@ -51,8 +53,7 @@ namespace PostTide.Store.Migrations
                 name: "destinations",
                 columns: table => new
                 {
-                    id = table.Column<long>(type: "bigint", nullable: false)
-                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    id = table.Column<long>(type: "bigint", nullable: false),
                     name = table.Column<string>(type: "text", nullable: false),
                     url = table.Column<string>(type: "text", nullable: false)
                 },
@@ -65,8 +66,7 @@ namespace PostTide.Store.Migrations
                 name: "do_not_mail",
                 columns: table => new
                 {
-                    id = table.Column<long>(type: "bigint", nullable: false)
-                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    id = table.Column<long>(type: "bigint", nullable: false),
                     address_or_domain = table.Column<string>(type: "text", nullable: false),
                     added_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: false)
                 },
@@ -79,8 +79,7 @@ namespace PostTide.Store.Migrations
                 name: "files",
                 columns: table => new
                 {
-                    id = table.Column<long>(type: "bigint", nullable: false)
-                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    id = table.Column<long>(type: "bigint", nullable: false),
                     folder = table.Column<string>(type: "text", nullable: false),
                     name = table.Column<string>(type: "text", nullable: false),
                     sha256 = table.Column<string>(type: "text", nullable: false),
@@ -99,8 +98,7 @@ namespace PostTide.Store.Migrations
                 name: "keyword_lists",
                 columns: table => new
                 {
-                    id = table.Column<long>(type: "bigint", nullable: false)
-                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    id = table.Column<long>(type: "bigint", nullable: false),
                     name = table.Column<string>(type: "text", nullable: false),
                     description = table.Column<string>(type: "text", nullable: false),
                     words = table.Column<string[]>(type: "text[]", nullable: false),
@@ -115,8 +113,7 @@ namespace PostTide.Store.Migrations
                 name: "mailboxes",
                 columns: table => new
                 {
-                    id = table.Column<long>(type: "bigint", nullable: false)
-                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    id = table.Column<long>(type: "bigint", nullable: false),
                     name = table.Column<string>(type: "text", nullable: false)
                 },
                 constraints: table =>
@@ -128,8 +125,7 @@ namespace PostTide.Store.Migrations
                 name: "people",
                 columns: table => new
                 {
-                    id = table.Column<long>(type: "bigint", nullable: false)
-                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    id = table.Column<long>(type: "bigint", nullable: false),
                     display_name = table.Column<string>(type: "text", nullable: false),
                     user_name = table.Column<string>(type: "character varying(256)", maxLength: 256, nullable: true),
                     normalized_user_name = table.Column<string>(type: "character varying(256)", maxLength: 256, nullable: true),
@@ -155,8 +151,7 @@ namespace PostTide.Store.Migrations
                 name: "queues",
                 columns: table => new
                 {
-                    id = table.Column<long>(type: "bigint", nullable: false)
-                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    id = table.Column<long>(type: "bigint", nullable: false),
                     name = table.Column<string>(type: "text", nullable: false),
                     position = table.Column<int>(type: "integer", nullable: false)
                 },
@@ -181,8 +176,7 @@ namespace PostTide.Store.Migrations
                 name: "roles",
                 columns: table => new
                 {
-                    id = table.Column<long>(type: "bigint", nullable: false)
-                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    id = table.Column<long>(type: "bigint", nullable: false),
                     name = table.Column<string>(type: "character varying(256)", maxLength: 256, nullable: true),
                     normalized_name = table.Column<string>(type: "character varying(256)", maxLength: 256, nullable: true),
                     concurrency_stamp = table.Column<string>(type: "text", nullable: true)
@@ -196,8 +190,7 @@ namespace PostTide.Store.Migrations
                 name: "templates",
                 columns: table => new
                 {
-                    id = table.Column<long>(type: "bigint", nullable: false)
-                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    id = table.Column<long>(type: "bigint", nullable: false),
                     name = table.Column<string>(type: "text", nullable: false),
                     body = table.Column<string>(type: "text", nullable: false),
                     attachment_name = table.Column<string>(type: "text", nullable: true),
@@ -212,8 +205,7 @@ namespace PostTide.Store.Migrations
                 name: "tickets",
                 columns: table => new
                 {
-                    id = table.Column<long>(type: "bigint", nullable: false)
-                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    id = table.Column<long>(type: "bigint", nullable: false),
                     number = table.Column<long>(type: "bigint", nullable: false),
                     reference = table.Column<string>(type: "text", nullable: false),
                     label = table.Column<string>(type: "text", nullable: false),
@@ -238,8 +230,7 @@ namespace PostTide.Store.Migrations
                 name: "workflows",
                 columns: table => new
                 {
-                    id = table.Column<long>(type: "bigint", nullable: false)
-                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    id = table.Column<long>(type: "bigint", nullable: false),
                     name = table.Column<string>(type: "text", nullable: false),
                     position = table.Column<int>(type: "integer", nullable: false),
                     paused = table.Column<bool>(type: "boolean", nullable: false)
@@ -253,8 +244,7 @@ namespace PostTide.Store.Migrations
                 name: "addresses",
                 columns: table => new
                 {
-                    id = table.Column<long>(type: "bigint", nullable: false)
-                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    id = table.Column<long>(type: "bigint", nullable: false),
                     mailbox_id = table.Column<long>(type: "bigint", nullable: false),
                     address = table.Column<string>(type: "text", nullable: false)
                 },
@@ -273,8 +263,7 @@ namespace PostTide.Store.Migrations
                 name: "people_claims",
                 columns: table => new
                 {
-                    id = table.Column<int>(type: "integer", nullable: false)
-                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    id = table.Column<int>(type: "integer", nullable: false),
                     user_id = table.Column<long>(type: "bigint", nullable: false),
                     claim_type = table.Column<string>(type: "text", nullable: true),
                     claim_value = table.Column<string>(type: "text", nullable: true)
@@ -334,8 +323,7 @@ namespace PostTide.Store.Migrations
                 name: "messages",
                 columns: table => new
                 {
-                    id = table.Column<long>(type: "bigint", nullable: false)
-                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    id = table.Column<long>(type: "bigint", nullable: false),
                     mailbox_id = table.Column<long>(type: "bigint", nullable: false),
                     source_key = table.Column<string>(type: "text", nullable: false),
                     raw_sha256 = table.Column<string>(type: "text", nullable: false),
@@ -401,8 +389,7 @@ namespace PostTide.Store.Migrations
                 name: "role_claims",
                 columns: table => new
                 {
-                    id = table.Column<int>(type: "integer", nullable: false)
-                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    id = table.Column<int>(type: "integer", nullable: false),
                     role_id = table.Column<long>(type: "bigint", nullable: false),
                     claim_type = table.Column<string>(type: "text", nullable: true),
                     claim_value = table.Column<string>(type: "text", nullable: true)
@@ -422,8 +409,7 @@ namespace PostTide.Store.Migrations
                 name: "editions",
                 columns: table => new
                 {
-                    id = table.Column<long>(type: "bigint", nullable: false)
-                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    id = table.Column<long>(type: "bigint", nullable: false),
                     workflow_id = table.Column<long>(type: "bigint", nullable: false),
                     number = table.Column<int>(type: "integer", nullable: false),
                     state = table.Column<string>(type: "text", nullable: false),
@@ -449,8 +435,7 @@ namespace PostTide.Store.Migrations
                 name: "deeds",
                 columns: table => new
                 {
-                    id = table.Column<long>(type: "bigint", nullable: false)
-                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    id = table.Column<long>(type: "bigint", nullable: false),
                     key = table.Column<Guid>(type: "uuid", nullable: false),
                     message_id = table.Column<long>(type: "bigint", nullable: false),
                     workflow_id = table.Column<long>(type: "bigint", nullable: true),
@@ -482,8 +467,7 @@ namespace PostTide.Store.Migrations
                 name: "items",
                 columns: table => new
                 {
-                    id = table.Column<long>(type: "bigint", nullable: false)
-                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    id = table.Column<long>(type: "bigint", nullable: false),
                     queue_id = table.Column<long>(type: "bigint", nullable: false),
                     message_id = table.Column<long>(type: "bigint", nullable: false),
                     state = table.Column<string>(type: "text", nullable: false),
@@ -520,8 +504,7 @@ namespace PostTide.Store.Migrations
                 name: "plans",
                 columns: table => new
                 {
-                    id = table.Column<long>(type: "bigint", nullable: false)
-                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    id = table.Column<long>(type: "bigint", nullable: false),
                     message_id = table.Column<long>(type: "bigint", nullable: false),
                     current = table.Column<bool>(type: "boolean", nullable: false),
                     planned_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: false),
@@ -568,8 +551,7 @@ namespace PostTide.Store.Migrations
                 name: "deed_history",
                 columns: table => new
                 {
-                    id = table.Column<long>(type: "bigint", nullable: false)
-                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    id = table.Column<long>(type: "bigint", nullable: false),
                     deed_id = table.Column<long>(type: "bigint", nullable: false),
                     state = table.Column<string>(type: "text", nullable: false),
                     at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: false),
@@ -591,8 +573,7 @@ namespace PostTide.Store.Migrations
                 name: "replies",
                 columns: table => new
                 {
-                    id = table.Column<long>(type: "bigint", nullable: false)
-                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    id = table.Column<long>(type: "bigint", nullable: false),
                     deed_id = table.Column<long>(type: "bigint", nullable: false),
                     message_id = table.Column<long>(type: "bigint", nullable: false),
                     from = table.Column<string>(type: "text", nullable: false),
@@ -624,8 +605,7 @@ namespace PostTide.Store.Migrations
                 name: "entries",
                 columns: table => new
                 {
-                    id = table.Column<long>(type: "bigint", nullable: false)
-                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    id = table.Column<long>(type: "bigint", nullable: false),
                     item_id = table.Column<long>(type: "bigint", nullable: true),
                     ticket_id = table.Column<long>(type: "bigint", nullable: true),
                     kind = table.Column<string>(type: "text", nullable: false),
@@ -1015,6 +995,9 @@ namespace PostTide.Store.Migrations
 
             migrationBuilder.DropTable(
                 name: "raws");
+
+            migrationBuilder.DropSequence(
+                name: "EntityFrameworkHiLoSequence");
 
             migrationBuilder.DropSequence(
                 name: "ticket_number");

@@ -1,0 +1,230 @@
+using System.Collections.Immutable;
+using PostTide.Core.Facts;
+using PostTide.Core.Matching;
+using PostTide.Core.Messages;
+using PostTide.Core.Sorting;
+using PostTide.Core.Workflows;
+
+namespace PostTide.Cli.Demo;
+
+/// <summary>The ids of what the sheets refer to, by name.</summary>
+public sealed record DemoNames(
+    IReadOnlyDictionary<string, long> Queues, IReadOnlyDictionary<string, long> Lists, IReadOnlyDictionary<string, long> Templates,
+    IReadOnlyDictionary<string, long> Destinations);
+
+/// <summary>The workflows of the Saltmarrow Harbour Office, in their order.</summary>
+public sealed class DemoSheets(DemoNames names)
+{
+    private static readonly ImmutableArray<string> UsualFacts = [BuiltInFacts.SenderName, BuiltInFacts.SenderAddress, BuiltInFacts.Subject];
+    private int _ids;
+
+    /// <summary>Every workflow by name; the last sheet of each is live, the ones before are past.</summary>
+    public IEnumerable<(string Name, Sheet[] Editions)> All() =>
+    [
+        ("Automatic mail", [AutomaticMailSheet()]),
+        ("Plant faults", [PlantFaults()]),
+        ("Berth requests", [BerthRequests(first: true), BerthRequests(first: false)]),
+        ("Fuel orders", [FuelOrders()]),
+        ("Cargo papers", [CargoPapers()]),
+        ("Supplier invoices", [Invoices()]),
+        ("Front office", [FrontOffice()]),
+        ("Everything else", [EverythingElse()]),
+    ];
+
+    private string Id(string prefix) => $"{prefix}{++_ids}";
+
+    private Condition Words(string list, MessagePart part = MessagePart.SubjectOrBody) =>
+        new() { Id = Id("c"), Part = part, Test = MatchTest.HasAnyWordIn, KeywordListId = names.Lists[list] };
+
+    private Condition Text(MessagePart part, MatchTest test, params string[] values) => new() { Id = Id("c"), Part = part, Test = test, Values = [.. values] };
+
+    private Condition IsAutomatic(params AutomaticKind[] kinds) => new() { Id = Id("c"), Part = MessagePart.Automatic, Test = MatchTest.Present, Kinds = [.. kinds] };
+
+    private Condition HasAttachment() => new() { Id = Id("c"), Part = MessagePart.Attachment, Test = MatchTest.Present };
+
+    private Category Category(string name, params Condition[] any) => new() { Id = Id("k"), Name = name, When = new ConditionSet { Any = [.. any] } };
+
+    private Line LineFor(Category category) => new() { Id = Id("l"), Case = LineCase.Category, CategoryId = category.Id };
+
+    private Line LineForNone() => new() { Id = Id("l"), Case = LineCase.NoneOfThese };
+
+    private Line LineForAny() => new() { Id = Id("l"), Case = LineCase.Any };
+
+    private PlaceSpec Place(string queue, int? minutes) => new(names.Queues[queue], minutes);
+
+    private ReplySpec Reply(string template, ReplyMode mode, int delay = 0) => new(names.Templates[template], mode, delay);
+
+    private Sheet AutomaticMailSheet()
+    {
+        var bounce = Category("Bounce", IsAutomatic(AutomaticKind.Bounce));
+        return new Sheet
+        {
+            TakesIn = new ConditionSet { Any = [IsAutomatic(AutomaticKind.Bounce, AutomaticKind.AbsenceNotice), IsAutomatic(AutomaticKind.MailingList, AutomaticKind.Bulk)] },
+            Categories = [bounce],
+            Lines = [LineFor(bounce) with { Queue = Place("Front office", 2_880) }, LineForNone()],
+        };
+    }
+
+    private Sheet PlantFaults()
+    {
+        var cleared = Category("Cleared", Text(MessagePart.Subject, MatchTest.Contains, "CLEARED"));
+        var crane = Category("Crane fault", Text(MessagePart.Subject, MatchTest.Contains, "FAULT CR-"));
+        var pump = Category("Pump fault", Text(MessagePart.Subject, MatchTest.Contains, "FAULT PU-"));
+        var pass = new PassOnSpec(names.Destinations["Maintenance planner"]);
+        return new Sheet
+        {
+            Addresses = ["plant@saltmarrow.example"],
+            TakesIn = new ConditionSet { All = [Text(MessagePart.Sender, MatchTest.Is, "notices@plantwatch.example")] },
+            Categories = [cleared, crane, pump],
+            Facts = [BuiltInFacts.Subject, BuiltInFacts.Date],
+            Lines =
+            [
+                LineFor(cleared),
+                LineFor(crane) with { Queue = Place("Plant room", 30), Ticket = new TicketSpec(TicketMode.OpenOrAdd, "Crane fault", TicketPriority.High), PassOn = pass },
+                LineFor(pump) with { Queue = Place("Plant room", 60), Ticket = new TicketSpec(TicketMode.OpenOrAdd, "Pump fault", TicketPriority.Normal), PassOn = pass },
+                LineForNone() with { Queue = Place("Plant room", 240) },
+            ],
+        };
+    }
+
+    private Sheet BerthRequests(bool first)
+    {
+        var cancel = Category("Cancellation", Words("Cancellation words"));
+        var change = Category("Change of arrival", Words("Arrival change words"));
+        var large = Category("Large vessel", Words("Large vessel words"));
+        var visitor = Category("Visitor berth", Words("Berthing words"));
+        return new Sheet
+        {
+            Addresses = ["berths@saltmarrow.example", "harbour@saltmarrow.example"],
+            TakesIn = new ConditionSet
+            {
+                Any = first ? [Words("Berthing words")] : [Words("Berthing words"), Words("Arrival change words", MessagePart.Subject)],
+                None = [IsAutomatic(), Words("Complaint words", MessagePart.Subject)],
+            },
+            Categories = first ? [large, visitor] : [cancel, change, large, visitor],
+            Facts = [.. UsualFacts, BuiltInFacts.Date],
+            Lines = first
+                ? [LineFor(large) with { Queue = Place("Large berths", 120) }, LineForAny() with { Queue = Place("Berthing desk", 480) }]
+                :
+                [
+                    LineFor(cancel) with { Queue = Place("Berthing desk", 480), Ticket = new TicketSpec(TicketMode.AddOnly, "Berth booking") },
+                    LineFor(change) with { Queue = Place("Berthing desk", 120), Ticket = new TicketSpec(TicketMode.AddOnly, "Berth booking") },
+                    LineFor(large) with
+                    {
+                        Queue = Place("Large berths", 120),
+                        Ticket = new TicketSpec(TicketMode.OpenOrAdd, "Large berth", TicketPriority.High),
+                        Files = new FileSpec("Vessels/{{ arrived | date: \"%Y/%m\" }}", ["pdf", "csv"]),
+                        Reply = Reply("Large berth: received", ReplyMode.Check),
+                    },
+                    LineFor(visitor) with
+                    {
+                        Queue = Place("Berthing desk", 480),
+                        Ticket = new TicketSpec(TicketMode.OpenOrAdd, "Berth booking"),
+                        Reply = Reply("Berth request: received", ReplyMode.Send, 10),
+                    },
+                    LineForNone() with { Queue = Place("Berthing desk", 480) },
+                ],
+        };
+    }
+
+    private Sheet FuelOrders()
+    {
+        var bunkers = Category("Large delivery", Words("Large vessel words"));
+        return new Sheet
+        {
+            Addresses = ["fuel@saltmarrow.example", "harbour@saltmarrow.example"],
+            TakesIn = new ConditionSet { Any = [Words("Fuel words")], None = [IsAutomatic(), Words("Complaint words")] },
+            Categories = [bunkers],
+            Facts = UsualFacts,
+            Lines =
+            [
+                LineFor(bunkers) with
+                {
+                    Queue = Place("Fuel dock", 60),
+                    Ticket = new TicketSpec(TicketMode.OpenOrAdd, "Fuel delivery", TicketPriority.High),
+                    PassOn = new PassOnSpec(names.Destinations["Fuel ledger"]),
+                },
+                LineForNone() with { Queue = Place("Fuel dock", 240), Reply = Reply("Fuel order: received", ReplyMode.Send), PassOn = new PassOnSpec(names.Destinations["Fuel ledger"]) },
+            ],
+        };
+    }
+
+    private Sheet CargoPapers()
+    {
+        var without = new ConditionSet { None = [HasAttachment()] };
+        return new Sheet
+        {
+            Addresses = ["cargo@saltmarrow.example"],
+            TakesIn = new ConditionSet { Any = [Words("Cargo words")], None = [IsAutomatic()] },
+            Facts = [.. UsualFacts, BuiltInFacts.Date],
+            Lines =
+            [
+                LineForAny() with { AndWhen = without, Queue = Place("Cargo papers", 120), Reply = Reply("Cargo papers: attachment missing", ReplyMode.Check) },
+                LineForAny() with
+                {
+                    Queue = Place("Cargo papers", 240),
+                    Ticket = new TicketSpec(TicketMode.OpenOrAdd, "Cargo call"),
+                    Files = new FileSpec("Cargo/{{ arrived | date: \"%Y/%m\" }}", []),
+                    PassOn = new PassOnSpec(names.Destinations["Cargo register"]),
+                },
+            ],
+        };
+    }
+
+    private Sheet Invoices()
+    {
+        var reminder = Category("Reminder", Text(MessagePart.Subject, MatchTest.Contains, "reminder"));
+        var invoice = Category("Invoice", Text(MessagePart.Subject, MatchTest.Matches, "*invoice*", "*credit note*"));
+        return new Sheet
+        {
+            Addresses = ["accounts@saltmarrow.example", "harbour@saltmarrow.example"],
+            TakesIn = new ConditionSet { All = [HasAttachment()], Any = [Words("Invoice words", MessagePart.Subject)], None = [IsAutomatic()] },
+            Categories = [reminder, invoice],
+            Facts = UsualFacts,
+            Lines =
+            [
+                LineFor(reminder) with { Queue = Place("Front office", 480), Files = new FileSpec("Invoices/{{ arrived | date: \"%Y\" }}/Reminders", ["pdf"]) },
+                LineFor(invoice) with { Files = new FileSpec("Invoices/{{ arrived | date: \"%Y/%m\" }}", ["pdf"]), PassOn = new PassOnSpec(names.Destinations["Ledger"]) },
+                LineForNone() with { Files = new FileSpec("Invoices/Statements", ["pdf"]) },
+            ],
+        };
+    }
+
+    private Sheet FrontOffice()
+    {
+        var complaint = Category("Complaint", Words("Complaint words"));
+        var permit = Category("Permit for an event", Words("Permit words"));
+        var lost = Category("Lost property", Words("Lost property words"));
+        return new Sheet
+        {
+            Addresses = ["harbour@saltmarrow.example", "events@saltmarrow.example"],
+            TakesIn = new ConditionSet { Any = [Words("Complaint words"), Words("Permit words"), Words("Lost property words")], None = [IsAutomatic()] },
+            Categories = [complaint, permit, lost],
+            Facts = UsualFacts,
+            Lines =
+            [
+                LineFor(complaint) with
+                {
+                    Queue = Place("Front office", 480),
+                    Ticket = new TicketSpec(TicketMode.OpenOrAdd, "Complaint", TicketPriority.High),
+                    Reply = Reply("Complaint: received", ReplyMode.Check),
+                },
+                LineFor(permit) with
+                {
+                    Queue = Place("Front office", 1_440),
+                    Ticket = new TicketSpec(TicketMode.OpenOrAdd, "Event permit"),
+                    Files = new FileSpec("Events/{{ arrived | date: \"%Y\" }}", []),
+                    Reply = Reply("Event permit: what we need", ReplyMode.Check),
+                },
+                LineFor(lost) with { Queue = Place("Front office", 1_440) },
+            ],
+        };
+    }
+
+    private Sheet EverythingElse() => new()
+    {
+        Addresses = ["harbour@saltmarrow.example", "berths@saltmarrow.example", "fuel@saltmarrow.example", "cargo@saltmarrow.example", "events@saltmarrow.example"],
+        TakesIn = new ConditionSet { None = [IsAutomatic()] },
+        Lines = [LineForAny() with { Queue = Place("Sort by hand", 480) }],
+    };
+}
