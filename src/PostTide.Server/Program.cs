@@ -40,7 +40,14 @@ api.MapSetup();
 app.MapHub<LiveHub>("/live").RequireAuthorization();
 app.MapFallbackToFile("index.html").AllowAnonymous();
 
-return await app.RunJasperFxCommands(args);
+// With arguments it is a tool of the messaging library, such as “codegen write”.
+return args.Length == 0 ? await RunAsync(app) : await app.RunJasperFxCommands(args);
+
+static async Task<int> RunAsync(WebApplication app)
+{
+    await app.RunAsync();
+    return 0;
+}
 
 /// <summary>Named so that tests can start the application.</summary>
 public partial class Program;

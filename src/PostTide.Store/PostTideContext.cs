@@ -2,6 +2,7 @@ using System.Text.Json;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Identity.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.ChangeTracking;
 using Microsoft.EntityFrameworkCore.Metadata.Builders;
 using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
 using PostTide.Store.Records;
@@ -219,9 +220,13 @@ public sealed class PostTideContext(DbContextOptions<PostTideContext> options)
         builder.Entity<AuditEntry>().ToTable("audit_log");
     }
 
-    /// <summary>A value that is read and written whole. Column type <c>json</c> keeps it exactly as written.</summary>
+    /// <summary>
+    /// A value that is read and written whole. Column type <c>json</c> keeps it exactly as written. Documents are immutable, so
+    /// that two are taken for different unless they are the same one.
+    /// </summary>
     private static void Document<T>(PropertyBuilder<T> property) => property.HasColumnType("json").HasConversion(
         new ValueConverter<T, string>(
             v => JsonSerializer.Serialize(v, Documents.Json),
-            s => JsonSerializer.Deserialize<T>(s, Documents.Json)!));
+            s => JsonSerializer.Deserialize<T>(s, Documents.Json)!),
+        new ValueComparer<T>((a, b) => Equals(a, b), v => v == null ? 0 : v.GetHashCode(), v => v));
 }

@@ -36,36 +36,46 @@ public sealed class KeywordList
     public ImmutableArray<string> Entries { get; }
 
     /// <summary>Where entries stand in the given stretch of a text. The time does not depend on the number of entries.</summary>
-    public IEnumerable<WordSpan> FindIn(string text, int start, int length)
+    public IReadOnlyList<WordSpan> FindIn(string text, int start, int length)
     {
-        var words = Words.In(text, start, length).ToList();
-        var folded = words.ConvertAll(w => Words.Fold(text.Substring(w.Start, w.Length)));
-        for (var i = 0; i < words.Count; i++)
+        var words = FoldedWords.In(text, start, length);
+        List<WordSpan>? found = null;
+        for (var i = 0; i < words.Length; i++)
         {
-            if (!_byFirstWord.TryGetValue(folded[i], out var phrases))
+            if (_byFirstWord.TryGetValue(words[i].Folded, out var phrases) && LongestAt(words[i..], phrases) is var count and > 0)
             {
-                continue;
-            }
-
-            var best = phrases.Where(p => Follows(folded, i, p)).MaxBy(p => p.Length);
-            if (best is not null)
-            {
-                var end = words[i + best.Length - 1];
-                yield return new WordSpan(words[i].Start, end.Start + end.Length - words[i].Start);
+                (found ??= []).Add(new WordSpan(words[i].Start, words[i + count - 1].End - words[i].Start));
             }
         }
+
+        return found ?? (IReadOnlyList<WordSpan>)[];
     }
 
-    private static bool Follows(List<string> words, int at, string[] phrase)
+    /// <summary>The number of words of the longest phrase that stands here; 0 for none.</summary>
+    private static int LongestAt(ReadOnlySpan<FoldedWord> words, List<string[]> phrases)
     {
-        if (at + phrase.Length > words.Count)
+        var longest = 0;
+        foreach (var phrase in phrases)
+        {
+            if (phrase.Length > longest && Follows(words, phrase))
+            {
+                longest = phrase.Length;
+            }
+        }
+
+        return longest;
+    }
+
+    private static bool Follows(ReadOnlySpan<FoldedWord> words, string[] phrase)
+    {
+        if (phrase.Length > words.Length)
         {
             return false;
         }
 
         for (var i = 1; i < phrase.Length; i++)
         {
-            if (!string.Equals(words[at + i], phrase[i], StringComparison.Ordinal))
+            if (!string.Equals(words[i].Folded, phrase[i], StringComparison.Ordinal))
             {
                 return false;
             }

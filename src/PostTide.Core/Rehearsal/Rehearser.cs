@@ -52,12 +52,16 @@ public static class Rehearser
 
         // Workflows further down cannot change the verdict of this one.
         var wasLive = live.Any(e => e.WorkflowId == candidate.WorkflowId);
+        var isLive = wasLive && live[index].Number == candidate.Number;
         var before = new Side([.. live.Take(index + 1)], context);
         var after = new Side([.. changed.Take(index + 1)], context);
         return new RehearsalResult(
         [
-            .. messages.OrderBy(m => m.ArrivedAt).ThenBy(m => m.Id).Select(m => new RehearsedMessage(
-                m, wasLive ? before.Verdict(m, candidate.WorkflowId) : null, after.Verdict(m, candidate.WorkflowId))),
+            .. messages.OrderBy(m => m.ArrivedAt).ThenBy(m => m.Id).Select(m =>
+            {
+                var verdict = after.Verdict(m, candidate.WorkflowId);
+                return new RehearsedMessage(m, isLive ? verdict : wasLive ? before.Verdict(m, candidate.WorkflowId) : null, verdict);
+            }),
         ]);
     }
 

@@ -45,7 +45,7 @@ public sealed record Verdict
     /// <summary>Whether the message was written to one of the sheet's addresses.</summary>
     public bool Addressed { get; init; }
 
-    /// <summary>Left alone although exactly one condition failed.</summary>
+    /// <summary>Left alone because of exactly one condition, the address counting as one, while another one held.</summary>
     public bool NearMiss { get; init; }
 }
 

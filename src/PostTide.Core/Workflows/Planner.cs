@@ -61,14 +61,18 @@ public static class Planner
         };
         if (addressed is null)
         {
-            return verdict with { Reasons = [new Reason($"it was not written to {Listing(sheet.Addresses)}", [])] };
+            return verdict with
+            {
+                NearMiss = conditions.Holds && HeldAny(sheet.TakesIn, conditions),
+                Reasons = [new Reason($"it was not written to {Listing(sheet.Addresses)}", [])],
+            };
         }
 
         if (!conditions.Holds)
         {
             return verdict with
             {
-                NearMiss = conditions.Failures == 1,
+                NearMiss = conditions.Failures == 1 && HeldAny(sheet.TakesIn, conditions),
                 Reasons = [.. conditions.Decisive.Select(c => Failure(c, sheet.TakesIn, conditions, context))],
             };
         }
@@ -176,6 +180,9 @@ public static class Planner
         var evidence = forbidden ? results.Results.First(r => ReferenceEquals(r.Condition, condition)).Evidence : [];
         return new Reason(forbidden ? $"left alone because {words}" : $"not so: {words}", evidence);
     }
+
+    /// <summary>Whether something the sheet asks for was there. Mail that only lacks what is forbidden has missed by far.</summary>
+    private static bool HeldAny(ConditionSet set, SetResult results) => results.Results.Any(r => r.Held && !set.None.Contains(r.Condition));
 
     private static string Listing(ImmutableArray<string> values) => string.Join(" or ", values);
 }

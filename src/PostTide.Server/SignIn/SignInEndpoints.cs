@@ -34,7 +34,6 @@ internal static class SignInEndpoints
     private static Me ReadMe(HttpContext http, IAntiforgery tokens, IOptions<EngineOptions> options, IConfiguration configuration)
     {
         var user = http.User;
-        http.Response.Headers.CacheControl = "no-store";
         return new Me(
             user.Identity?.IsAuthenticated == true,
             user.DisplayName(),

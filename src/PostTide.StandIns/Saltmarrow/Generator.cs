@@ -31,7 +31,7 @@ public sealed class Generator(int seed)
             made.Add(copied with { At = copied.At.AddMinutes(3) });
         }
 
-        return [.. made.Where(m => m.At <= until).OrderBy(m => m.At).Take(count)];
+        return [.. made.Where(m => m.At <= until).OrderBy(m => m.At).TakeLast(count)];
     }
 
     /// <summary>One fresh message.</summary>
