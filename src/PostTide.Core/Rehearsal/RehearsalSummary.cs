@@ -3,6 +3,9 @@ using PostTide.Core.Workflows;
 
 namespace PostTide.Core.Rehearsal;
 
+/// <summary>One day (UTC) of a rehearsal.</summary>
+public sealed record RehearsalDay(DateOnly Day, int TakenIn, int LeftAlone, int Changed);
+
 /// <summary>The counts of a rehearsal. Every one of them can be opened with <see cref="RehearsalSelection"/>.</summary>
 /// <param name="Messages">All messages rehearsed; equals taken in + left alone + skipped.</param>
 /// <param name="TakenIn">Taken in by the edition in hand.</param>
@@ -18,6 +21,7 @@ namespace PostTide.Core.Rehearsal;
 /// <param name="Deeds">Deeds planned, by kind; skipped ones are not among them.</param>
 /// <param name="HeldReplies">Replies that would wait for a person.</param>
 /// <param name="SkippedDeeds">Deeds that would be skipped, each with its reason in the message.</param>
+/// <param name="Days">The same messages day by day, days without mail left out.</param>
 public sealed record RehearsalSummary(
     int Messages,
     int TakenIn,
@@ -32,7 +36,8 @@ public sealed record RehearsalSummary(
     ImmutableDictionary<string, int> Conditions,
     ImmutableDictionary<DeedKind, int> Deeds,
     int HeldReplies,
-    int SkippedDeeds)
+    int SkippedDeeds,
+    ImmutableArray<RehearsalDay> Days)
 {
     /// <summary>Counts a rehearsal.</summary>
     public static RehearsalSummary Of(RehearsalResult result)
@@ -53,7 +58,14 @@ public sealed record RehearsalSummary(
             Count(result.Messages.SelectMany(m => m.After.Held)),
             deeds.Where(d => d.SkippedBecause is null).CountBy(d => d.Kind).ToImmutableDictionary(),
             deeds.Count(WaitsForPerson),
-            deeds.Count(d => d.SkippedBecause is not null));
+            deeds.Count(d => d.SkippedBecause is not null),
+            [.. result.Messages.GroupBy(m => DateOnly.FromDateTime(m.Message.ArrivedAt.UtcDateTime)).OrderBy(g => g.Key).Select(Day)]);
+    }
+
+    private static RehearsalDay Day(IGrouping<DateOnly, RehearsedMessage> day)
+    {
+        var taken = day.Count(m => m.After.Outcome == Outcome.TakenIn);
+        return new RehearsalDay(day.Key, taken, day.Count() - taken, day.Count(m => m.Changed));
     }
 
     internal static bool WaitsForPerson(PlannedDeed deed) =>

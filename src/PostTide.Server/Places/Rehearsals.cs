@@ -9,7 +9,7 @@ using PostTide.Store;
 namespace PostTide.Server.Places;
 
 /// <summary>A rehearsal's counts. Each can be opened with the rehearsal's id for as long as it is kept.</summary>
-public sealed record RehearsalView(
+public sealed record RehearsalRun(
     Guid Id, int Edition, int Revision, RehearsalSummary Summary, bool HasLive, DateTimeOffset? From, DateTimeOffset? Until, double Milliseconds);
 
 /// <summary>A message of a rehearsal in a list.</summary>
@@ -36,16 +36,16 @@ internal static class RehearsalsPlace
         group.MapGet("/rehearsals/{id:guid}/messages/{messageId:long}", Read);
     }
 
-    private static async Task<RehearsalView> RunAsync(long id, int? days, Rehearsals rehearsals, PostTideContext db, CancellationToken stop)
+    private static async Task<RehearsalRun> RunAsync(long id, int? days, Rehearsals rehearsals, PostTideContext db, CancellationToken stop)
     {
         var kept = await rehearsals.RunAsync(db, id, days, stop);
         var messages = kept.Result.Messages;
-        return new RehearsalView(
+        return new RehearsalRun(
             kept.Id, kept.Edition, kept.Revision, RehearsalSummary.Of(kept.Result), messages.Any(m => m.Before is not null),
             messages.IsEmpty ? null : messages[0].Message.ArrivedAt, messages.IsEmpty ? null : messages[^1].Message.ArrivedAt, kept.Milliseconds);
     }
 
-    private static RehearsedPage List(Guid id, Rehearsals rehearsals, Core.Rehearsal.RehearsalView view, string? key = null, int skip = 0)
+    private static RehearsedPage List(Guid id, Rehearsals rehearsals, RehearsalView view, string? key = null, int skip = 0)
     {
         var selection = new RehearsalSelection(view, key);
         var chosen = Find(rehearsals, id).Result.Messages.Where(selection.Holds).ToList();

@@ -10,8 +10,14 @@ public sealed record DayCount(DateOnly Day, int TakenIn, int LeftAlone, int Copi
     public int All => TakenIn + LeftAlone + Copies + Unreadable;
 }
 
+/// <summary>One of the last 24 hours: what came in, what of it workflows took, and how many queue items waited for people at its end.</summary>
+public sealed record HourCount(DateTimeOffset Hour, int CameIn, int TakenIn, int Waiting);
+
+/// <summary>The deeds planned since midnight (UTC): all = done + waiting + stuck + skipped.</summary>
+public sealed record DeedBalance(int All, int Done, int Waiting, int Stuck, int Skipped);
+
 /// <summary>A queue and what waits in it.</summary>
-public sealed record QueueLoad(long Id, string Name, int Open, int Overdue, int WithinHour, int Waiting, int Untaken);
+public sealed record QueueLoad(long Id, string Name, int Open, int Overdue, int WithinHour, int Waiting, int Untaken, DateTimeOffset? NextDue);
 
 /// <summary>What a workflow did today.</summary>
 public sealed record WorkflowDay(long Id, string Name, int Messages, int Done, int Waiting, int Stuck, int Skipped);
@@ -25,7 +31,7 @@ public sealed record NeedsPerson(string Kind, int Count, string Text, DateTimeOf
 
 /// <summary>Everything on the first page.</summary>
 public sealed record TodayView(
-    DateTimeOffset Now, IReadOnlyList<DayCount> Days, int NotPlannedYet, IReadOnlyList<QueueLoad> Queues, IReadOnlyList<WorkflowDay> Workflows,
+    DateTimeOffset Now, IReadOnlyList<DayCount> Days, IReadOnlyList<HourCount> Hours, DeedBalance Deeds, int NotPlannedYet, IReadOnlyList<QueueLoad> Queues, IReadOnlyList<WorkflowDay> Workflows,
     IReadOnlyList<NeedsPerson> NeedsPerson, IReadOnlyList<MessageRow> Latest);
 
 /// <summary>Today: what came in, what waits, what needs a person.</summary>
@@ -43,6 +49,8 @@ internal static class Today
         return new TodayView(
             now,
             await CountDaysAsync(db, midnight, stop),
+            await CountHoursAsync(db, now, stop),
+            await BalanceAsync(db, midnight, stop),
             await db.Messages.CountAsync(m => m.State == MessageState.Arrived, stop),
             await QueueLoads(db, now).ToListAsync(stop),
             await CountWorkflowsAsync(db, midnight, stop),
@@ -62,7 +70,8 @@ internal static class Today
             db.Items.Count(i => i.QueueId == q.Id && i.State == ItemState.Open && i.DueAt < now),
             db.Items.Count(i => i.QueueId == q.Id && i.State == ItemState.Open && i.DueAt >= now && i.DueAt < soon),
             db.Items.Count(i => i.QueueId == q.Id && i.State == ItemState.Waiting),
-            db.Items.Count(i => i.QueueId == q.Id && i.State == ItemState.Open && i.TakenById == null)));
+            db.Items.Count(i => i.QueueId == q.Id && i.State == ItemState.Open && i.TakenById == null),
+            db.Items.Where(i => i.QueueId == q.Id && i.State == ItemState.Open && i.DueAt >= now).Min(i => i.DueAt)));
     }
 
     private static async Task<List<DayCount>> CountDaysAsync(PostTideContext db, DateTimeOffset midnight, CancellationToken stop)
@@ -87,6 +96,36 @@ internal static class Today
             .. Enumerable.Range(0, Days).Select(i => DateOnly.FromDateTime(first.AddDays(i).UtcDateTime))
                 .Select(day => byDay.GetValueOrDefault(day) ?? new DayCount(day, 0, 0, 0, 0)),
         ];
+    }
+
+    private static async Task<List<HourCount>> CountHoursAsync(PostTideContext db, DateTimeOffset now, CancellationToken stop)
+    {
+        var last = new DateTimeOffset(now.Year, now.Month, now.Day, now.Hour, 0, 0, TimeSpan.Zero);
+        var first = last.AddHours(-23);
+        var arrived = await db.Messages.AsNoTracking().Where(m => m.ArrivedAt >= first).Select(m => new { m.ArrivedAt, m.TakenIn }).ToListAsync(stop);
+        var items = await db.Items.AsNoTracking().Where(i => i.DoneAt == null || i.DoneAt >= first).Select(i => new { i.PlacedAt, i.DoneAt }).ToListAsync(stop);
+        return
+        [
+            .. Enumerable.Range(0, 24).Select(i => first.AddHours(i)).Select(hour =>
+            {
+                var end = hour.AddHours(1) < now ? hour.AddHours(1) : now;
+                return new HourCount(
+                    hour,
+                    arrived.Count(m => m.ArrivedAt >= hour && m.ArrivedAt < end),
+                    arrived.Count(m => m.TakenIn && m.ArrivedAt >= hour && m.ArrivedAt < end),
+                    items.Count(x => x.PlacedAt < end && (x.DoneAt is null || x.DoneAt >= end)));
+            }),
+        ];
+    }
+
+    private static async Task<DeedBalance> BalanceAsync(PostTideContext db, DateTimeOffset midnight, CancellationToken stop)
+    {
+        var counts = await db.Deeds.Where(d => d.CreatedAt >= midnight).GroupBy(d => d.State).Select(g => new { g.Key, Count = g.Count() })
+            .ToDictionaryAsync(g => g.Key, g => g.Count, stop);
+        int Count(params DeedState[] states) => states.Sum(s => counts.GetValueOrDefault(s));
+        return new DeedBalance(
+            counts.Values.Sum(), Count(DeedState.Done), Count(DeedState.Waiting, DeedState.Checking, DeedState.Delayed, DeedState.UnderWay),
+            Count(DeedState.Stuck), Count(DeedState.Skipped, DeedState.Dropped));
     }
 
     private static Task<List<WorkflowDay>> CountWorkflowsAsync(PostTideContext db, DateTimeOffset midnight, CancellationToken stop) =>

@@ -1944,7 +1944,7 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["RehearsalView"];
+                        "application/json": components["schemas"]["RehearsalRun"];
                     };
                 };
             };
@@ -2544,6 +2544,19 @@ export interface components {
             /** Format: int32 */
             all?: number;
         };
+        /** @description The deeds planned since midnight (UTC): all = done + waiting + stuck + skipped. */
+        DeedBalance: {
+            /** Format: int32 */
+            all: number;
+            /** Format: int32 */
+            done: number;
+            /** Format: int32 */
+            waiting: number;
+            /** Format: int32 */
+            stuck: number;
+            /** Format: int32 */
+            skipped: number;
+        };
         /** @description One change in a deed's history. */
         DeedChangeView: {
             state: components["schemas"]["DeedState"];
@@ -2784,6 +2797,17 @@ export interface components {
             /** Format: int64 */
             queueId: number;
             note: null | string;
+        };
+        /** @description One of the last 24 hours: what came in, what of it workflows took, and how many queue items waited for people at its end. */
+        HourCount: {
+            /** Format: date-time */
+            hour: string;
+            /** Format: int32 */
+            cameIn: number;
+            /** Format: int32 */
+            takenIn: number;
+            /** Format: int32 */
+            waiting: number;
         };
         /** Format: binary */
         IFormFile: string;
@@ -3107,6 +3131,8 @@ export interface components {
             waiting: number;
             /** Format: int32 */
             untaken: number;
+            /** Format: date-time */
+            nextDue: null | string;
         };
         /** @description A queue as set up. */
         QueueSetup: {
@@ -3132,6 +3158,34 @@ export interface components {
             number: null | number;
             /** @description The reason in a sentence. */
             why: string;
+        };
+        /** @description One day (UTC) of a rehearsal. */
+        RehearsalDay: {
+            /** Format: date */
+            day: string;
+            /** Format: int32 */
+            takenIn: number;
+            /** Format: int32 */
+            leftAlone: number;
+            /** Format: int32 */
+            changed: number;
+        };
+        /** @description A rehearsal's counts. Each can be opened with the rehearsal's id for as long as it is kept. */
+        RehearsalRun: {
+            /** Format: uuid */
+            id: string;
+            /** Format: int32 */
+            edition: number;
+            /** Format: int32 */
+            revision: number;
+            summary: components["schemas"]["RehearsalSummary"];
+            hasLive: boolean;
+            /** Format: date-time */
+            from: null | string;
+            /** Format: date-time */
+            until: null | string;
+            /** Format: double */
+            milliseconds: number;
         };
         /** @description The counts of a rehearsal. Every one of them can be opened with RehearsalSelection. */
         RehearsalSummary: {
@@ -3201,24 +3255,14 @@ export interface components {
              * @description Deeds that would be skipped, each with its reason in the message.
              */
             skippedDeeds: number;
+            /** @description The same messages day by day, days without mail left out. */
+            days: components["schemas"]["RehearsalDay"][];
         };
-        /** @description A rehearsal's counts. Each can be opened with the rehearsal's id for as long as it is kept. */
-        RehearsalView: {
-            /** Format: uuid */
-            id: string;
-            /** Format: int32 */
-            edition: number;
-            /** Format: int32 */
-            revision: number;
-            summary: components["schemas"]["RehearsalSummary"];
-            hasLive: boolean;
-            /** Format: date-time */
-            from: null | string;
-            /** Format: date-time */
-            until: null | string;
-            /** Format: double */
-            milliseconds: number;
-        };
+        /**
+         * @description Which messages of a rehearsal a count stands for.
+         * @enum {unknown}
+         */
+        RehearsalView: "All" | "TakenIn" | "LeftAlone" | "Skipped" | "NearMisses" | "Changes" | "WithoutLine" | "Category" | "NoneOfThese" | "Line" | "Condition" | "HeldReplies" | "SkippedDeeds" | "Deed";
         /** @description A page of the messages behind a count. */
         RehearsedPage: {
             messages: components["schemas"]["RehearsedRow"][];
@@ -3497,6 +3541,8 @@ export interface components {
             /** Format: date-time */
             now: string;
             days: components["schemas"]["DayCount"][];
+            hours: components["schemas"]["HourCount"][];
+            deeds: components["schemas"]["DeedBalance"];
             /** Format: int32 */
             notPlannedYet: number;
             queues: components["schemas"]["QueueLoad"][];

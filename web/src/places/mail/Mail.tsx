@@ -1,0 +1,224 @@
+import { useEffect, useRef, useState } from 'react';
+import { useNavigate, useSearch } from '@tanstack/react-router';
+import { keepPreviousData, useInfiniteQuery } from '@tanstack/react-query';
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { api, body } from '@/api/client';
+import { useMay } from '@/api/session';
+import type { MessageRow, MessageShow } from '@/api/types';
+import { Button } from '@/parts/Button';
+import { Empty, Problem } from '@/parts/States';
+import { Tag } from '@/parts/Tag';
+import { when } from '@/parts/time';
+import { useKeys } from '@/parts/useKeys';
+import { MessagePage } from './MessagePage';
+import { Upload } from './Upload';
+
+const shows: [MessageShow, string][] = [
+  ['All', 'all mail'],
+  ['TakenIn', 'taken in'],
+  ['LeftAlone', 'left alone'],
+  ['Automatic', 'automatic'],
+  ['Duplicate', 'copies'],
+  ['Unreadable', 'unreadable'],
+];
+
+/** Mail: the search on the left, one message with its reasons and deeds on the right. */
+export function Mail() {
+  const search = useSearch({ from: '/mail' });
+  const navigate = useNavigate({ from: '/mail' });
+  const [bringIn, setBringIn] = useState(false);
+  const builder = useMay('builder');
+  const { text = '', show = 'All', mailbox, workflow } = search;
+  const mail = useInfiniteQuery({
+    queryKey: ['mail', 'list', text, show, mailbox, workflow],
+    queryFn: ({ pageParam }) =>
+      body(
+        api.GET('/api/messages', {
+          params: {
+            query: {
+              text,
+              show,
+              mailboxId: mailbox,
+              workflowId: workflow,
+              beforeTime: pageParam?.time,
+              beforeId: pageParam?.id,
+            },
+          },
+        }),
+      ),
+    initialPageParam: null as { time: string; id: number } | null,
+    getNextPageParam: (last) => (last.nextId ? { time: last.nextTime!, id: last.nextId } : undefined),
+    placeholderData: keepPreviousData,
+  });
+  const rows = mail.data?.pages.flatMap((p) => p.messages) ?? [];
+  const chosen = search.id ?? rows[0]?.id;
+  const index = rows.findIndex((r) => r.id === chosen);
+  const open = (id: number | undefined) => id !== undefined && void navigate({ search: { ...search, id } });
+  useKeys({
+    ArrowDown: () => open(rows[Math.min(index + 1, rows.length - 1)]?.id),
+    ArrowUp: () => open(rows[Math.max(index - 1, 0)]?.id),
+  });
+  return (
+    <div className="grid h-full grid-cols-[392px_minmax(0,1fr)]">
+      <section aria-label="Search" className="flex min-h-0 flex-col border-r border-line">
+        <header className="border-b border-line px-4 pt-3 pb-2">
+          <div className="flex items-baseline justify-between">
+            <h1 className="title !text-[21px]">Mail</h1>
+            <span className="flex items-baseline gap-3">
+              <span className="text-soft">{mail.data?.pages[0]?.total?.toLocaleString('en')}</span>
+              {builder && (
+                <Button kind="quiet" className="!px-0" onClick={() => setBringIn(true)}>
+                  Bring in files
+                </Button>
+              )}
+            </span>
+          </div>
+          <div className="mt-1 flex gap-2">
+            <SearchBox
+              text={text}
+              onText={(t) =>
+                void navigate({ search: { ...search, id: undefined, text: t || undefined }, replace: true })
+              }
+            />
+            <select
+              aria-label="Which mail"
+              value={show}
+              className="boxed"
+              onChange={(e) =>
+                void navigate({ search: { ...search, id: undefined, show: e.target.value as MessageShow } })
+              }
+            >
+              {shows.map(([value, label]) => (
+                <option key={value} value={value}>
+                  {label}
+                </option>
+              ))}
+            </select>
+          </div>
+          {(workflow ?? mailbox) !== undefined && (
+            <button className="link mt-1" onClick={() => void navigate({ search: { text: search.text } })}>
+              Only {workflow !== undefined ? 'one workflow’s mail' : 'one mailbox'}. Show all
+            </button>
+          )}
+        </header>
+        {mail.error ? (
+          <div className="px-4">
+            <Problem error={mail.error} retry={() => void mail.refetch()} />
+          </div>
+        ) : (
+          <Rows
+            rows={rows}
+            chosen={chosen}
+            onOpen={open}
+            onEnd={() => {
+              if (mail.hasNextPage && !mail.isFetchingNextPage) void mail.fetchNextPage();
+            }}
+          />
+        )}
+        {mail.isSuccess && rows.length === 0 && (
+          <div className="px-4">
+            <Empty title="No message found">
+              {text
+                ? 'Words must all occur; a part of a word is looked for in subject and sender.'
+                : 'Mail appears here as it arrives.'}
+            </Empty>
+          </div>
+        )}
+      </section>
+      {chosen !== undefined ? <MessagePage key={chosen} id={chosen} /> : <div className="bg-sheet" />}
+      <Upload open={bringIn} onClose={() => setBringIn(false)} />
+    </div>
+  );
+}
+
+function SearchBox({ text, onText }: { text: string; onText: (text: string) => void }) {
+  const [typed, setTyped] = useState(text);
+  useEffect(() => setTyped(text), [text]);
+  useEffect(() => {
+    if (typed === text) return;
+    const timer = setTimeout(() => onText(typed), 250);
+    return () => clearTimeout(timer);
+  });
+  return (
+    <input
+      type="search"
+      aria-label="Find mail"
+      placeholder="Words, a sender, a file name"
+      value={typed}
+      onChange={(e) => setTyped(e.target.value)}
+      className="boxed min-w-0 flex-1"
+    />
+  );
+}
+
+function Rows({
+  rows,
+  chosen,
+  onOpen,
+  onEnd,
+}: {
+  rows: MessageRow[];
+  chosen?: number;
+  onOpen: (id: number) => void;
+  onEnd: () => void;
+}) {
+  const scroller = useRef<HTMLDivElement>(null);
+  const list = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => 48,
+    overscan: 12,
+  });
+  const last = list.getVirtualItems().at(-1)?.index ?? 0;
+  useEffect(() => {
+    if (rows.length > 0 && last >= rows.length - 10) onEnd();
+  }, [last, rows.length, onEnd]);
+  return (
+    <div
+      ref={scroller}
+      className={rows.length === 0 ? '' : 'min-h-0 flex-1 overflow-y-auto'}
+      tabIndex={0}
+      role="region"
+      aria-label="Messages found"
+    >
+      <div style={{ height: list.getTotalSize(), position: 'relative' }}>
+        {list.getVirtualItems().map((v) => {
+          const m = rows[v.index]!;
+          return (
+            <button
+              key={m.id}
+              onClick={() => onOpen(m.id)}
+              aria-current={m.id === chosen ? 'true' : undefined}
+              style={{ position: 'absolute', top: v.start, height: v.size, left: 0, right: 0 }}
+              className="border-b border-l-[3px] border-faint border-l-transparent pr-4 pl-[13px] text-left leading-[19px] aria-[current]:border-l-sea aria-[current]:bg-sheet hover:bg-sheet"
+            >
+              <span className="flex gap-2">
+                <span className="min-w-0 flex-1 truncate font-semibold">{m.subject || '(no subject)'}</span>
+                <span className="shrink-0 text-soft">{when(m.arrivedAt)}</span>
+              </span>
+              <span className="flex gap-2 text-soft">
+                <span className="min-w-0 flex-1 truncate">
+                  {m.senderName || m.senderAddress}
+                  {m.attachmentCount > 0 &&
+                    ` · ${m.attachmentCount} ${m.attachmentCount === 1 ? 'file' : 'files'}`}
+                </span>
+                <State row={m} />
+              </span>
+            </button>
+          );
+        })}
+      </div>
+    </div>
+  );
+}
+
+function State({ row }: { row: MessageRow }) {
+  if (row.state === 'Unreadable') return <Tag tone="rust">unreadable</Tag>;
+  if (row.state === 'Arrived') return <Tag tone="amber">being looked at</Tag>;
+  if (row.duplicate) return <Tag tone="soft">copy</Tag>;
+  return row.takenIn ? (
+    <Tag tone="sea">taken in</Tag>
+  ) : (
+    <Tag tone="soft">{row.automatic ? 'automatic' : 'left alone'}</Tag>
+  );
+}

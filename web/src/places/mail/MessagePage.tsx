@@ -1,0 +1,186 @@
+import { useMemo, useState } from 'react';
+import { Link } from '@tanstack/react-router';
+import { useQuery } from '@tanstack/react-query';
+import { api, body } from '@/api/client';
+import { useMay } from '@/api/session';
+import type { MessageView } from '@/api/types';
+import { ByHand, handDeeds, type HandDeed } from '@/parts/ByHand';
+import { DeedList } from '@/parts/DeedList';
+import { marksOf } from '@/parts/evidence';
+import { Facts } from '@/parts/Facts';
+import { MessageSheet } from '@/parts/MessageSheet';
+import { OutcomeTag, Reasons } from '@/parts/Reasons';
+import { Loaded } from '@/parts/States';
+import { bytes, when } from '@/parts/time';
+import { useKeys } from '@/parts/useKeys';
+import { CheckReply } from '../replies/CheckReply';
+
+/** One message: its text safely shown, what each workflow made of it and why, and what was done. */
+export function MessagePage({ id }: { id: number }) {
+  const message = useQuery({
+    queryKey: ['mail', id],
+    queryFn: () => body(api.GET('/api/messages/{id}', { params: { path: { id } } })) as Promise<MessageView>,
+  });
+  return (
+    <div className="min-h-0 bg-sheet">
+      {message.data ? (
+        <MessageColumns view={message.data} />
+      ) : (
+        <div className="px-6">
+          <Loaded query={message}>{() => null}</Loaded>
+        </div>
+      )}
+    </div>
+  );
+}
+
+function MessageColumns({ view }: { view: MessageView }) {
+  const may = useMay('desk') && view.prepared !== null;
+  const first = view.verdicts.findIndex((v) => v.outcome === 'TakenIn');
+  const [open, setOpen] = useState(first);
+  const [lit, setLit] = useState<number | null>(null);
+  const [deed, setDeed] = useState<HandDeed | null>(null);
+  const verdict = view.verdicts[open] ?? null;
+  const marks = useMemo(() => marksOf(verdict), [verdict]);
+  const hands = [{ deed: 'place' as const, label: 'Place', letter: 'q' }, ...handDeeds];
+  useKeys(may ? Object.fromEntries(hands.map((h) => [h.letter, () => setDeed(h.deed)])) : {});
+  const checking = view.deeds.find((d) => d.kind === 'Reply' && d.state === 'Checking');
+  return (
+    <div className="grid h-full grid-cols-[minmax(0,1fr)_320px]">
+      <section aria-label="Message" className="min-h-0 overflow-y-auto px-6 py-4" tabIndex={0}>
+        {view.prepared ? (
+          <MessageSheet
+            message={view.prepared}
+            marks={marks}
+            hasHtml={view.hasHtml}
+            lit={lit}
+            setLit={setLit}
+          />
+        ) : view.row.state === 'Arrived' ? (
+          <p role="status">This message has just arrived and is being looked at.</p>
+        ) : (
+          <div role="alert" className="border-l-4 border-rust bg-rust-wash px-4 py-3">
+            <p className="font-semibold">This message could not be read as mail. {view.row.problem}</p>
+            <p>Its bytes are kept exactly as they came; “As received” below downloads them.</p>
+          </div>
+        )}
+        {checking && <CheckReply deedId={checking.id} />}
+        <p className="mt-6 flex flex-wrap gap-x-4 border-t border-faint pt-2 text-soft">
+          <span>{view.mailbox}</span>
+          <a href={`/api/messages/${view.row.id}/raw`} className="link">
+            As received, {bytes(view.size)}
+          </a>
+          {view.prepared && view.prepared.originallyTo.length > 0 && (
+            <span>originally to {view.prepared.originallyTo.join(', ')}</span>
+          )}
+        </p>
+        {view.conversation.length > 0 && (
+          <section className="mt-4">
+            <h2 className="caps mb-1">The same conversation</h2>
+            <ul>
+              {view.conversation.map((m) => (
+                <li key={m.id} className="border-b border-faint py-1">
+                  <Link to="/mail" search={{ id: m.id }} className="no-underline hover:underline">
+                    {m.subject || '(no subject)'}{' '}
+                    <span className="text-soft">
+                      {m.senderName || m.senderAddress}, {when(m.arrivedAt)}
+                    </span>
+                  </Link>
+                </li>
+              ))}
+            </ul>
+          </section>
+        )}
+      </section>
+      <aside
+        aria-label="Reasons and deeds"
+        className="min-h-0 overflow-y-auto border-l border-line bg-paper px-4 py-3"
+        tabIndex={0}
+      >
+        {may && (
+          <div className="mb-3 flex flex-wrap gap-x-3 gap-y-1 border-b border-line pb-3">
+            {hands.map((h) => (
+              <button
+                key={h.deed}
+                className="link"
+                onClick={() => setDeed(h.deed)}
+                aria-keyshortcuts={h.letter}
+              >
+                {h.label} <kbd className="font-mono text-[11px] font-normal">{h.letter.toUpperCase()}</kbd>
+              </button>
+            ))}
+          </div>
+        )}
+        {view.duplicateOfId && (
+          <p className="mb-3 border-l-4 border-line pl-3">
+            A copy of an earlier message, so nothing was done again.{' '}
+            <Link to="/mail" search={{ id: view.duplicateOfId }} className="link">
+              Open the first one
+            </Link>
+          </p>
+        )}
+        {view.deeds.length > 0 && (
+          <>
+            <h2 className="caps mb-1">Deeds</h2>
+            <DeedList deeds={view.deeds} />
+          </>
+        )}
+        {(view.tickets.length > 0 || view.items.length > 0 || view.files.length > 0) && (
+          <p className="my-3 flex flex-wrap gap-x-4">
+            {view.tickets.map((t) => (
+              <Link key={t} to="/tickets/$reference" params={{ reference: t }} className="link">
+                {t}
+              </Link>
+            ))}
+            {view.items
+              .filter((i) => i.item.state !== 'Done')
+              .map((i) => (
+                <Link
+                  key={i.item.id}
+                  to="/queues"
+                  search={{ queue: i.item.queueId, item: i.item.id }}
+                  className="link"
+                >
+                  {i.queueName}
+                </Link>
+              ))}
+            {view.files.map((f) => (
+              <a key={f.id} href={`/api/files/${f.id}/content`} className="link break-all">
+                {f.name}
+              </a>
+            ))}
+          </p>
+        )}
+        <h2 className="caps mt-4 mb-1">Workflows and their reasons</h2>
+        {view.verdicts.length === 0 && <p className="text-soft">No workflow has looked at it.</p>}
+        <ul>
+          {view.verdicts.map((v, i) => (
+            <li key={v.workflowId} className="border-b border-faint py-1.5">
+              <button
+                className="flex w-full items-baseline gap-2 text-left"
+                aria-expanded={open === i}
+                onClick={() => setOpen(open === i ? -1 : i)}
+              >
+                <span className={`min-w-0 flex-1 ${v.outcome === 'TakenIn' ? 'font-semibold' : ''}`}>
+                  {v.workflowName} <span className="font-normal text-soft">{v.edition}</span>
+                </span>
+                <OutcomeTag verdict={v} />
+              </button>
+              {open === i && (
+                <div className="mt-1 ml-1 border-l-2 border-line pl-2.5">
+                  <Reasons verdict={v} lit={lit} setLit={setLit} />
+                  {v.facts.length > 0 && (
+                    <div className="mt-1.5 text-[12.5px]">
+                      <Facts facts={v.facts} />
+                    </div>
+                  )}
+                </div>
+              )}
+            </li>
+          ))}
+        </ul>
+      </aside>
+      <ByHand messageId={view.row.id} deed={deed} onClose={() => setDeed(null)} />
+    </div>
+  );
+}

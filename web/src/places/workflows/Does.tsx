@@ -1,0 +1,521 @@
+import type { ReactNode } from 'react';
+import { Popover } from 'radix-ui';
+import type { Line, SetupView, TicketPriority } from '@/api/types';
+import { SelectField, TextField } from '@/parts/Field';
+import { useSetup } from '@/parts/useSetup';
+import { Band, type BandProps } from './Bands';
+import { ConditionEditor } from './ConditionEditor';
+import { folderWords, isEmptySet, minutesWords, moveBy, newId, newLine, removeAt, replaceAt } from './sheet';
+
+/** The table of lines: when it is, and what then happens. The first line that fits is carried out. */
+export function Does({ sheet, onChange, rehearsal, onOpen, problems, readOnly }: BandProps) {
+  const setup = useSetup().data;
+  const put = (i: number, line: Line) => onChange({ ...sheet, lines: replaceAt(sheet.lines, i, line) });
+  const name = (list: { id: number; name: string }[] | undefined, id: number) =>
+    list?.find((x) => x.id === id)?.name ?? 'gone';
+  return (
+    <Band name="Does" note="first line that fits">
+      <table className="w-full table-fixed border-collapse border border-line bg-sheet">
+        <thead>
+          <tr className="border-b border-ink text-left">
+            {['When it is', 'Queue', 'Ticket', 'Files', 'Reply', 'Pass on'].map((h, i) => (
+              <th key={h} className={`caps px-2 py-1.5 ${i === 0 ? 'w-[17.5%]' : ''}`}>
+                {h}
+              </th>
+            ))}
+            <th className="caps w-[42px] px-1 py-1.5 text-right">Fits</th>
+            {!readOnly && <th className="w-[38px]" aria-label="Order" />}
+          </tr>
+        </thead>
+        <tbody>
+          {sheet.lines.map((line, i) => {
+            const idle = !line.queue && !line.ticket && !line.files && !line.reply && !line.passOn;
+            const cell = { line, setup, readOnly, onChange: (l: Line) => put(i, l) };
+            return (
+              <tr key={line.id} className="border-b border-faint align-top">
+                <Cell
+                  label={`Line ${i + 1}, when`}
+                  readOnly={readOnly}
+                  editor={
+                    <WhenEditor
+                      {...cell}
+                      sheet={sheet}
+                      problems={problems}
+                      onCopy={() =>
+                        onChange({
+                          ...sheet,
+                          lines: sheet.lines.toSpliced(i + 1, 0, { ...line, id: newId('l') }),
+                        })
+                      }
+                      onRemove={() => onChange({ ...sheet, lines: removeAt(sheet.lines, i) })}
+                    />
+                  }
+                >
+                  <span
+                    className={line.case === 'NoneOfThese' ? 'font-semibold text-amber' : 'font-semibold'}
+                  >
+                    {line.case === 'Any'
+                      ? 'Anything'
+                      : line.case === 'NoneOfThese'
+                        ? 'None of these'
+                        : (sheet.categories.find((c) => c.id === line.categoryId)?.name ?? 'gone')}
+                  </span>
+                  {!isEmptySet(line.andWhen) && (
+                    <Small>
+                      and {line.andWhen.all.length + line.andWhen.any.length + line.andWhen.none.length} more
+                      conditions
+                    </Small>
+                  )}
+                  {problems.has(line.id) && (
+                    <span className="block text-[12px] text-amber">{problems.get(line.id)}</span>
+                  )}
+                </Cell>
+                <Cell label={`Line ${i + 1}, queue`} readOnly={readOnly} editor={<QueueEditor {...cell} />}>
+                  {line.queue ? (
+                    <>
+                      {name(setup?.queues, line.queue.queueId)}
+                      {line.queue.dueInMinutes !== null && (
+                        <Small>due in {minutesWords(line.queue.dueInMinutes)}</Small>
+                      )}
+                    </>
+                  ) : idle ? (
+                    <span className="text-soft">leave alone</span>
+                  ) : null}
+                </Cell>
+                <Cell label={`Line ${i + 1}, ticket`} readOnly={readOnly} editor={<TicketEditor {...cell} />}>
+                  {line.ticket && (
+                    <>
+                      {line.ticket.mode === 'AddOnly' ? 'Add to its ticket' : line.ticket.label}
+                      {line.ticket.mode !== 'AddOnly' && line.ticket.priority !== 'Normal' && (
+                        <Small>priority {line.ticket.priority.toLowerCase()}</Small>
+                      )}
+                    </>
+                  )}
+                </Cell>
+                <Cell label={`Line ${i + 1}, files`} readOnly={readOnly} editor={<FilesEditor {...cell} />}>
+                  {line.files && (
+                    <>
+                      <span className="break-words">{folderWords(line.files.folder)}</span>
+                      {line.files.onlyEndings.length > 0 && (
+                        <Small>{line.files.onlyEndings.join(', ')} only</Small>
+                      )}
+                    </>
+                  )}
+                </Cell>
+                <Cell label={`Line ${i + 1}, reply`} readOnly={readOnly} editor={<ReplyEditor {...cell} />}>
+                  {line.reply && (
+                    <>
+                      {name(setup?.templates, line.reply.templateId)}
+                      <Small>
+                        {line.reply.mode === 'Check'
+                          ? 'for checking'
+                          : line.reply.delayMinutes > 0
+                            ? `send after ${minutesWords(line.reply.delayMinutes)}`
+                            : 'send at once'}
+                        {line.reply.to === 'FirstAddressInBody' && ', to the address in the text'}
+                      </Small>
+                    </>
+                  )}
+                </Cell>
+                <Cell
+                  label={`Line ${i + 1}, pass on`}
+                  readOnly={readOnly}
+                  editor={<PassOnEditor {...cell} />}
+                >
+                  {line.passOn && name(setup?.destinations, line.passOn.destinationId)}
+                </Cell>
+                <td className="px-1 py-1.5 text-right">
+                  <button
+                    className="font-semibold hover:underline"
+                    onClick={() => onOpen('Line', line.id, `Line ${i + 1}`)}
+                    aria-label={`Messages line ${i + 1} fits`}
+                  >
+                    {rehearsal ? (rehearsal.summary.lines[line.id] ?? 0).toLocaleString('en') : '…'}
+                  </button>
+                </td>
+                {!readOnly && (
+                  <td className="px-0.5 py-1.5 text-center leading-none whitespace-nowrap text-soft">
+                    <button
+                      aria-label={`Move line ${i + 1} up`}
+                      disabled={i === 0}
+                      className="px-0.5 disabled:opacity-30"
+                      onClick={() => onChange({ ...sheet, lines: moveBy(sheet.lines, i, -1) })}
+                    >
+                      ↑
+                    </button>
+                    <button
+                      aria-label={`Move line ${i + 1} down`}
+                      disabled={i === sheet.lines.length - 1}
+                      className="px-0.5 disabled:opacity-30"
+                      onClick={() => onChange({ ...sheet, lines: moveBy(sheet.lines, i, 1) })}
+                    >
+                      ↓
+                    </button>
+                  </td>
+                )}
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+      <p className="mt-1.5 flex gap-5">
+        {!readOnly && (
+          <button
+            className="link"
+            onClick={() => onChange({ ...sheet, lines: [...sheet.lines, newLine(sheet)] })}
+          >
+            Add a line
+          </button>
+        )}
+        {rehearsal && rehearsal.summary.takenIn > 0 && (
+          <button
+            className="text-soft hover:underline"
+            onClick={() => onOpen('WithoutLine', undefined, 'Without a line')}
+          >
+            {rehearsal.summary.withoutLine === 0
+              ? 'Nothing taken in is left without a line.'
+              : `${rehearsal.summary.withoutLine} taken in fit no line.`}
+          </button>
+        )}
+        {problems.has('does') && <span className="text-amber">{problems.get('does')}</span>}
+      </p>
+    </Band>
+  );
+}
+
+function Small({ children }: { children: ReactNode }) {
+  return <span className="block text-[12px] leading-tight text-soft">{children}</span>;
+}
+
+function Cell({
+  label,
+  editor,
+  children,
+  readOnly,
+}: {
+  label: string;
+  editor: ReactNode;
+  children: ReactNode;
+  readOnly: boolean;
+}) {
+  const empty = children === null || children === undefined || children === false;
+  return (
+    <td className="border-r border-faint p-0">
+      <Popover.Root>
+        <Popover.Trigger
+          aria-label={label}
+          disabled={readOnly}
+          className="block h-full w-full px-2 py-1.5 text-left text-[13px] leading-snug break-words hover:bg-paper disabled:hover:bg-transparent"
+        >
+          {empty ? <span className="text-soft">—</span> : children}
+        </Popover.Trigger>
+        <Popover.Portal>
+          <Popover.Content
+            align="start"
+            sideOffset={2}
+            collisionPadding={12}
+            className="z-40 max-h-[70vh] min-w-[290px] overflow-y-auto border border-ink bg-paper p-3"
+          >
+            {editor}
+          </Popover.Content>
+        </Popover.Portal>
+      </Popover.Root>
+    </td>
+  );
+}
+
+interface EditorProps {
+  line: Line;
+  setup: SetupView | undefined;
+  onChange: (line: Line) => void;
+  readOnly: boolean;
+}
+
+const none = <option value="">—</option>;
+
+interface WhenProps extends EditorProps, Pick<BandProps, 'sheet' | 'problems'> {
+  onCopy: () => void;
+  onRemove: () => void;
+}
+
+function WhenEditor({ line, onChange, sheet, problems, readOnly, onCopy, onRemove }: WhenProps) {
+  const value = line.case === 'Category' ? `c:${line.categoryId}` : line.case;
+  return (
+    <div className="w-[520px]">
+      <SelectField
+        label="The message is"
+        value={value}
+        onChange={(e) => {
+          const v = e.target.value;
+          onChange(
+            v.startsWith('c:')
+              ? { ...line, case: 'Category', categoryId: v.slice(2) }
+              : { ...line, case: v as Line['case'], categoryId: null },
+          );
+        }}
+      >
+        <option value="Any">anything taken in</option>
+        {sheet.categories.map((c) => (
+          <option key={c.id} value={`c:${c.id}`}>
+            {c.name}
+          </option>
+        ))}
+        <option value="NoneOfThese">none of these</option>
+      </SelectField>
+      <p className="caps mb-1">And</p>
+      <ConditionEditor
+        set={line.andWhen}
+        onChange={(andWhen) => onChange({ ...line, andWhen })}
+        problems={problems}
+        readOnly={readOnly}
+      />
+      <p className="mt-3 flex gap-4 border-t border-line pt-2">
+        <button className="link" onClick={onCopy}>
+          Copy the line
+        </button>
+        <button className="link" onClick={onRemove}>
+          Remove the line
+        </button>
+      </p>
+    </div>
+  );
+}
+
+function QueueEditor({ line, setup, onChange }: EditorProps) {
+  const q = line.queue;
+  return (
+    <>
+      <SelectField
+        label="Place in the queue"
+        value={q?.queueId ?? ''}
+        onChange={(e) =>
+          onChange({
+            ...line,
+            queue: e.target.value
+              ? { queueId: Number(e.target.value), dueInMinutes: q?.dueInMinutes ?? 240 }
+              : null,
+          })
+        }
+      >
+        {none}
+        {setup?.queues.map((x) => (
+          <option key={x.id} value={x.id}>
+            {x.name}
+          </option>
+        ))}
+      </SelectField>
+      {q && (
+        <TextField
+          label="Due after arrival, in minutes"
+          type="number"
+          min={0}
+          value={q.dueInMinutes ?? ''}
+          hint={
+            q.dueInMinutes === null
+              ? 'No due time.'
+              : `That is ${minutesWords(q.dueInMinutes)}. Empty for none.`
+          }
+          onChange={(e) =>
+            onChange({
+              ...line,
+              queue: {
+                ...q,
+                dueInMinutes: e.target.value === '' ? null : Math.max(0, Math.round(Number(e.target.value))),
+              },
+            })
+          }
+        />
+      )}
+    </>
+  );
+}
+
+function TicketEditor({ line, onChange }: EditorProps) {
+  const t = line.ticket;
+  return (
+    <>
+      <SelectField
+        label="Ticket"
+        value={t?.mode ?? ''}
+        onChange={(e) =>
+          onChange({
+            ...line,
+            ticket: e.target.value
+              ? {
+                  mode: e.target.value as 'OpenOrAdd',
+                  label: t?.label ?? 'Request',
+                  priority: t?.priority ?? 'Normal',
+                }
+              : null,
+          })
+        }
+      >
+        {none}
+        <option value="OpenOrAdd">open one, or add to the one referred to</option>
+        <option value="AddOnly">only add to the one referred to</option>
+      </SelectField>
+      {t?.mode === 'OpenOrAdd' && (
+        <>
+          <TextField
+            label="Kind"
+            value={t.label}
+            onChange={(e) => onChange({ ...line, ticket: { ...t, label: e.target.value } })}
+            hint="Summary is the subject, description the new part of the body."
+          />
+          <SelectField
+            label="Priority"
+            value={t.priority}
+            onChange={(e) =>
+              onChange({ ...line, ticket: { ...t, priority: e.target.value as TicketPriority } })
+            }
+          >
+            <option value="Low">low</option>
+            <option value="Normal">normal</option>
+            <option value="High">high</option>
+          </SelectField>
+        </>
+      )}
+    </>
+  );
+}
+
+function FilesEditor({ line, onChange }: EditorProps) {
+  const f = line.files;
+  return (
+    <>
+      <label className="mb-2 flex items-center gap-2">
+        <input
+          type="checkbox"
+          checked={f !== null}
+          onChange={(e) =>
+            onChange({
+              ...line,
+              files: e.target.checked
+                ? { folder: 'Mail/{{ arrived | date: "%Y/%m" }}', onlyEndings: [] }
+                : null,
+            })
+          }
+        />
+        File the attachments
+      </label>
+      {f && (
+        <>
+          <TextField
+            label="Folder"
+            className="font-mono"
+            value={f.folder}
+            onChange={(e) => onChange({ ...line, files: { ...f, folder: e.target.value } })}
+            hint={'Facts can be filled in, and {{ arrived | date: "%Y/%m" }}.'}
+          />
+          <TextField
+            label="Only files ending in"
+            value={f.onlyEndings.join(', ')}
+            placeholder="all files"
+            onChange={(e) =>
+              onChange({
+                ...line,
+                files: {
+                  ...f,
+                  onlyEndings: e.target.value
+                    .split(/[ ,;]+/)
+                    .map((x) => x.replace(/^\./, ''))
+                    .filter((x, i, all) => x !== '' || i === all.length - 1),
+                },
+              })
+            }
+            onBlur={() =>
+              onChange({ ...line, files: { ...f, onlyEndings: f.onlyEndings.filter((x) => x !== '') } })
+            }
+          />
+        </>
+      )}
+    </>
+  );
+}
+
+function ReplyEditor({ line, setup, onChange }: EditorProps) {
+  const r = line.reply;
+  return (
+    <>
+      <SelectField
+        label="Reply from the template"
+        value={r?.templateId ?? ''}
+        onChange={(e) =>
+          onChange({
+            ...line,
+            reply: e.target.value
+              ? {
+                  templateId: Number(e.target.value),
+                  mode: r?.mode ?? 'Check',
+                  delayMinutes: r?.delayMinutes ?? 0,
+                  to: r?.to ?? 'Sender',
+                }
+              : null,
+          })
+        }
+      >
+        {none}
+        {setup?.templates.map((t) => (
+          <option key={t.id} value={t.id}>
+            {t.name}
+          </option>
+        ))}
+      </SelectField>
+      {r && (
+        <>
+          <SelectField
+            label="What becomes of it"
+            value={r.mode}
+            onChange={(e) => onChange({ ...line, reply: { ...r, mode: e.target.value as 'Check' } })}
+          >
+            <option value="Check">a person checks it</option>
+            <option value="Send">it is sent</option>
+          </SelectField>
+          {r.mode === 'Send' && (
+            <TextField
+              label="After, in minutes"
+              type="number"
+              min={0}
+              value={r.delayMinutes}
+              hint="While it waits it can be stopped."
+              onChange={(e) =>
+                onChange({
+                  ...line,
+                  reply: { ...r, delayMinutes: Math.max(0, Math.round(Number(e.target.value) || 0)) },
+                })
+              }
+            />
+          )}
+          <SelectField
+            label="To"
+            value={r.to}
+            onChange={(e) => onChange({ ...line, reply: { ...r, to: e.target.value as 'Sender' } })}
+          >
+            <option value="Sender">the reply-to address, or the sender</option>
+            <option value="FirstAddressInBody">the first address in the text</option>
+          </SelectField>
+          <p className="max-w-[38ch] text-soft">A reply with a value missing always waits for a person.</p>
+        </>
+      )}
+    </>
+  );
+}
+
+function PassOnEditor({ line, setup, onChange }: EditorProps) {
+  return (
+    <SelectField
+      label="Pass the facts on to"
+      value={line.passOn?.destinationId ?? ''}
+      onChange={(e) =>
+        onChange({ ...line, passOn: e.target.value ? { destinationId: Number(e.target.value) } : null })
+      }
+    >
+      {none}
+      {setup?.destinations.map((d) => (
+        <option key={d.id} value={d.id}>
+          {d.name}
+        </option>
+      ))}
+    </SelectField>
+  );
+}
