@@ -13,6 +13,7 @@ public sealed class DemoLoader(IServiceScopeFactory scopes, BatchPlanner planner
 {
     private const int Seed = 1894;
     private const int Days = 90;
+    private const string Loaded = "Loaded the Saltmarrow demo";
 
     public async Task LoadAsync(int count, string practice, Action<string> say, CancellationToken stop)
     {
@@ -20,18 +21,17 @@ public sealed class DemoLoader(IServiceScopeFactory scopes, BatchPlanner planner
         {
             var db = scope.ServiceProvider.GetRequiredService<PostTideContext>();
             await db.Database.MigrateAsync(stop);
-            if (await db.Mailboxes.AnyAsync(stop))
+            if (await db.Audit.AnyAsync(a => a.What == Loaded, stop))
             {
                 say("The demo data is there already and was kept.");
                 return;
             }
 
-            var now = clock.GetUtcNow();
-            var setup = new DemoSetup(
-                db, scope.ServiceProvider.GetRequiredService<UserManager<Person>>(), scope.ServiceProvider.GetRequiredService<RoleManager<IdentityRole<long>>>(),
-                scope.ServiceProvider.GetRequiredService<FileStore>());
-            var mailboxes = await setup.SetUpAsync(practice, now.AddDays(-Days), stop);
-            await StoreAsync(db, mailboxes, new Generator(Seed).History(now, Days, count), stop);
+            // A load that was cut off goes on where it stopped.
+            if (!await db.Mailboxes.AnyAsync(stop))
+            {
+                await SetUpAsync(scope.ServiceProvider, db, count, practice, stop);
+            }
         }
 
         var planned = 0;
@@ -45,8 +45,22 @@ public sealed class DemoLoader(IServiceScopeFactory scopes, BatchPlanner planner
         }
 
         await using var work = scopes.CreateAsyncScope();
-        await new DemoWork(work.ServiceProvider.GetRequiredService<PostTideContext>(), new Dice(Seed), clock.GetUtcNow()).DoAsync(stop);
+        var records = work.ServiceProvider.GetRequiredService<PostTideContext>();
+        records.Audit.Add(new AuditEntry { At = clock.GetUtcNow(), Person = "Post Tide", What = Loaded });
+        await new DemoWork(records, new Dice(Seed), clock.GetUtcNow()).DoAsync(stop);
         say($"Loaded {planned} messages of {Days} days.");
+    }
+
+    private async Task SetUpAsync(IServiceProvider services, PostTideContext db, int count, string practice, CancellationToken stop)
+    {
+        var now = clock.GetUtcNow();
+        var setup = new DemoSetup(
+            db, services.GetRequiredService<UserManager<Person>>(), services.GetRequiredService<RoleManager<IdentityRole<long>>>(),
+            services.GetRequiredService<FileStore>());
+        await using var transaction = await db.Database.BeginTransactionAsync(stop);
+        var mailboxes = await setup.SetUpAsync(practice, now.AddDays(-Days), stop);
+        await StoreAsync(db, mailboxes, new Generator(Seed).History(now, Days, count), stop);
+        await transaction.CommitAsync(stop);
     }
 
     private static async Task StoreAsync(PostTideContext db, IReadOnlyList<Mailbox> mailboxes, IReadOnlyList<MadeMail> history, CancellationToken stop)

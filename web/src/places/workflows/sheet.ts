@@ -145,5 +145,5 @@ export function folderWords(pattern: string): string {
         ? format.replaceAll('%Y', 'year').replaceAll('%m', 'month').replaceAll('%d', 'day')
         : `‹${name.replaceAll('_', ' ')}›`,
   );
-  return readable === '' ? '(top)' : readable;
+  return readable === '' ? '(top)' : readable.replaceAll('/', '/\u200b');
 }
