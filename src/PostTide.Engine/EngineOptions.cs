@@ -28,6 +28,14 @@ public sealed class EngineOptions
     public string MailHost { get; set; } = "127.0.0.1";
     public int MailHostPort { get; set; } = 25;
 
-    /// <summary>The waits between tries of an outside deed, in seconds; after the last one the deed is stuck.</summary>
-    public double[] RetrySeconds { get; set; } = [5, 30, 120, 600, 3600];
+    /// <summary>
+    /// The waits between tries of an outside deed, in seconds; after the last one the deed is stuck. Empty for the usual ones
+    /// (settings are added to what stands here, so the usual ones cannot).
+    /// </summary>
+    public double[] RetrySeconds { get; set; } = [];
+
+    /// <summary>The waits in force: as set, or growing from five seconds to an hour.</summary>
+    public IReadOnlyList<double> Waits => RetrySeconds.Length > 0 ? RetrySeconds : UsualWaits;
+
+    private static readonly double[] UsualWaits = [5, 30, 120, 600, 3_600];
 }

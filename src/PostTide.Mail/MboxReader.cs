@@ -1,83 +1,101 @@
-using MimeKit;
+using System.Buffers;
+using System.Runtime.InteropServices;
 
 namespace PostTide.Mail;
 
 /// <summary>One message cut out of an mbox file, or the reason why it could not be.</summary>
 public sealed record MboxMessage(int Number, byte[]? Bytes, string? Problem);
 
-/// <summary>Cuts mbox files (RFC 4155) into messages, byte for byte but for the <c>&gt;</c> that guards a line beginning with “From ”.</summary>
+/// <summary>
+/// Cuts mbox files (RFC 4155) into messages, byte for byte but for the <c>&gt;</c> that guards a line beginning with “From ”.
+/// Only the separators are looked at: whether a message can be read is found out later, so that a broken one costs no other.
+/// </summary>
 public static class MboxReader
 {
-    private static readonly byte[] Guarded = ">From "u8.ToArray();
+    private static ReadOnlySpan<byte> Separator => "From "u8;
 
     /// <summary>Whether a file begins like an mbox file.</summary>
-    public static bool IsMbox(ReadOnlySpan<byte> start) => start.StartsWith("From "u8);
+    public static bool IsMbox(ReadOnlySpan<byte> start) => start.StartsWith(Separator);
 
-    /// <summary>The messages of the file in order. The stream must be seekable.</summary>
+    /// <summary>The messages of the file in order; those larger than <paramref name="largest"/> bytes are named, not held.</summary>
     public static IEnumerable<MboxMessage> Read(Stream stream, long largest)
     {
-        var parser = new MimeParser(stream, MimeFormat.Mbox);
-        for (var number = 1; !parser.IsEndOfStream; number++)
+        using var buffered = new BufferedStream(stream, 1 << 16);
+        var message = new Message(largest);
+        var line = new List<byte>(1_000);
+        var number = 0;
+        var afterEmpty = true;
+        while (ReadLine(buffered, line))
         {
-            string? problem = null;
-            long begin;
-            try
+            if (afterEmpty && CollectionsMarshal.AsSpan(line).StartsWith(Separator))
             {
-                // Only the borders are wanted here; the message is parsed again from its own bytes.
-                parser.ParseMessage();
-                begin = parser.MboxMarkerOffset;
+                if (number > 0)
+                {
+                    yield return message.Finish(number);
+                }
+
+                number++;
+                message = new Message(largest);
             }
-            catch (FormatException e)
+            else
             {
-                begin = 0;
-                problem = $"It is not a mail message (RFC 5322): {e.Message}";
+                message.Add(CollectionsMarshal.AsSpan(line));
             }
 
-            if (problem is not null)
-            {
-                yield return new MboxMessage(number, null, problem);
-                yield break;
-            }
+            afterEmpty = line is [(byte)'\n'] or [(byte)'\r', (byte)'\n'];
+        }
 
-            var end = parser.Position;
-            yield return end - begin > largest
-                ? new MboxMessage(number, null, $"It is larger than {largest / 1_000_000} MB.")
-                : new MboxMessage(number, Cut(stream, begin, end), null);
+        if (number > 0)
+        {
+            yield return message.Finish(number);
         }
     }
 
-    private static byte[] Cut(Stream stream, long begin, long end)
+    /// <summary>Reads up to and with the next line feed; false at the end.</summary>
+    private static bool ReadLine(BufferedStream stream, List<byte> line)
     {
-        var back = stream.Position;
-        stream.Position = begin;
-        var bytes = new byte[end - begin];
-        stream.ReadExactly(bytes);
-        stream.Position = back;
-
-        var separator = Array.IndexOf(bytes, (byte)'\n');
-        var from = separator < 0 ? bytes.Length : separator + 1;
-
-        // RFC 4155: an empty line ends each message; it is not part of it.
-        var to = bytes.Length;
-        if (to - from >= 2 && bytes[to - 1] == '\n' && (bytes[to - 2] == '\n' || (to - from >= 4 && bytes.AsSpan(to - 4, 4).SequenceEqual("\r\n\r\n"u8))))
+        line.Clear();
+        while (stream.ReadByte() is >= 0 and var value)
         {
-            to -= bytes[to - 2] == '\r' ? 2 : 1;
+            line.Add((byte)value);
+            if (value == '\n')
+            {
+                break;
+            }
         }
 
-        return Unguard(bytes.AsSpan(from, to - from));
+        return line.Count > 0;
     }
 
-    private static byte[] Unguard(ReadOnlySpan<byte> message)
+    private sealed class Message(long largest)
     {
-        using var kept = new MemoryStream(message.Length);
-        while (!message.IsEmpty)
+        private readonly ArrayBufferWriter<byte> _bytes = new();
+        private bool _tooLarge;
+
+        public void Add(ReadOnlySpan<byte> line)
         {
-            var end = message.IndexOf((byte)'\n');
-            var line = end < 0 ? message : message[..(end + 1)];
-            message = message[line.Length..];
-            kept.Write(line.StartsWith(Guarded) ? line[1..] : line);
+            if (_tooLarge || _bytes.WrittenCount + line.Length > largest)
+            {
+                _tooLarge = true;
+                _bytes.Clear();
+                return;
+            }
+
+            var guarded = line.Length > 1 && line[0] == '>' && line[1..].StartsWith(Separator);
+            _bytes.Write(guarded ? line[1..] : line);
         }
 
-        return kept.ToArray();
+        /// <summary>RFC 4155: an empty line ends each message; it is not part of it.</summary>
+        public MboxMessage Finish(int number)
+        {
+            if (_tooLarge)
+            {
+                return new MboxMessage(number, null, $"It is larger than {largest / 1_000_000} MB, the largest message taken.");
+            }
+
+            var all = _bytes.WrittenSpan;
+            var end = all.EndsWith("\n\r\n"u8) ? all.Length - 2 : all.EndsWith("\n\n"u8) ? all.Length - 1 : all.Length;
+            return new MboxMessage(number, all[..end].ToArray(), null);
+        }
     }
 }

@@ -1,4 +1,5 @@
 using Ganss.Xss;
+using PostTide.Core.Text;
 
 namespace PostTide.Mail;
 
@@ -30,7 +31,7 @@ public static class SafeHtml
     /// <summary>Cleans HTML; null when it is too long or too deep to be cleaned, and the text has to do.</summary>
     public static ShownHtml? Clean(string html)
     {
-        if (html.Length > Longest || Depth(html) > Deepest)
+        if (html.Length > Longest || HtmlText.DepthOf(html) > Deepest)
         {
             return null;
         }
@@ -63,39 +64,5 @@ public static class SafeHtml
         };
         var clean = sanitizer.Sanitize(html);
         return new ShownHtml(clean, pictures, pictures == 0 ? null : $"{pictures} {(pictures == 1 ? "picture is" : "pictures are")} not loaded.");
-    }
-
-    /// <summary>A bound on the nesting: the most start tags without their end tag at any point. Void elements count too, so it errs upwards.</summary>
-    private static int Depth(string html)
-    {
-        var depth = 0;
-        var deepest = 0;
-        for (var at = html.IndexOf('<', StringComparison.Ordinal); at >= 0 && at + 1 < html.Length; at = html.IndexOf('<', at + 1))
-        {
-            var next = html[at + 1];
-            if (next == '/')
-            {
-                depth = Math.Max(0, depth - 1);
-            }
-            else if (char.IsAsciiLetter(next) && !IsVoid(html.AsSpan(at + 1)))
-            {
-                deepest = Math.Max(deepest, ++depth);
-            }
-        }
-
-        return deepest;
-    }
-
-    private static bool IsVoid(ReadOnlySpan<char> tag)
-    {
-        foreach (var name in new[] { "br", "img", "hr", "meta", "link", "input", "col", "li", "td", "tr", "p", "o:p", "th", "dd", "dt", "base" })
-        {
-            if (tag.StartsWith(name, StringComparison.OrdinalIgnoreCase) && (tag.Length == name.Length || !char.IsLetterOrDigit(tag[name.Length])))
-            {
-                return true;
-            }
-        }
-
-        return false;
     }
 }

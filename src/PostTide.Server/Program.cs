@@ -6,7 +6,8 @@ using PostTide.Server.Places;
 using PostTide.Server.SignIn;
 using Serilog;
 
-var builder = WebApplication.CreateBuilder(args);
+// Settings lie beside the program, wherever it is started from.
+var builder = WebApplication.CreateBuilder(new WebApplicationOptions { Args = args, ContentRootPath = AppContext.BaseDirectory });
 builder.Services.AddSerilog(log => log.ReadFrom.Configuration(builder.Configuration).WriteTo.Console(
     outputTemplate: "{Timestamp:HH:mm:ss} {Level:u3} {Message:lj}{NewLine}{Exception}", formatProvider: System.Globalization.CultureInfo.InvariantCulture));
 builder.AddEngine();

@@ -25,6 +25,9 @@ internal static class Web
         var folder = builder.Configuration.GetSection(EngineOptions.Section)[nameof(EngineOptions.DataFolder)] ?? "data";
         builder.Services.AddDataProtection().PersistKeysToFileSystem(new DirectoryInfo(Path.Combine(folder, "keys"))).SetApplicationName("posttide");
         builder.Services.ConfigureHttpJsonOptions(o => Documents.Configure(o.SerializerOptions));
+
+        // Requests that cannot be read come to the handler below, which says what is wrong with them.
+        builder.Services.Configure<RouteHandlerOptions>(o => o.ThrowOnBadRequest = true);
         builder.Services.AddOpenApi();
         builder.Services.AddProblemDetails();
         builder.Services.AddExceptionHandler<Refusals>();

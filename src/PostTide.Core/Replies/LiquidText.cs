@@ -2,6 +2,7 @@ using System.Collections.Concurrent;
 using System.Collections.Immutable;
 using System.Globalization;
 using Fluid;
+using Fluid.Ast;
 using Fluid.Values;
 
 namespace PostTide.Core.Replies;
@@ -73,6 +74,26 @@ public static class LiquidText
         }
 
         return Parsed.GetOrAdd(template, static t =>
-            Parser.TryParse(t, out var parsed, out var error) ? (parsed, null) : (null, error));
+            !Parser.TryParse(t, out var parsed, out var error) ? (null, error)
+            : new RangeFinder().IsIn(parsed) ? (null, "Ranges such as (1..10) cannot be used.")
+            : (parsed, null));
+    }
+
+    /// <summary>A range is filled before its first step is counted, so that no limit on steps would stop a long one.</summary>
+    private sealed class RangeFinder : AstVisitor
+    {
+        private bool _found;
+
+        public bool IsIn(IFluidTemplate template)
+        {
+            VisitTemplate(template);
+            return _found;
+        }
+
+        protected override Expression VisitRangeExpression(RangeExpression rangeExpression)
+        {
+            _found = true;
+            return rangeExpression;
+        }
     }
 }

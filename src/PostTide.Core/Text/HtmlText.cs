@@ -10,6 +10,9 @@ public static class HtmlText
     /// <summary>HTML beyond this many characters is not read; the text says so at its end.</summary>
     public const int LongestRead = 1_000_000;
 
+    /// <summary>HTML nested deeper than this is read with its tags taken out, without their meaning.</summary>
+    public const int DeepestRead = 500;
+
     private static readonly HashSet<string> Unseen = new(StringComparer.OrdinalIgnoreCase)
         { "script", "style", "head", "title", "template", "noscript", "iframe", "object", "svg", "math" };
 
@@ -21,12 +24,19 @@ public static class HtmlText
 
     /// <summary>
     /// The visible text: blocks on lines of their own, quoted blocks marked with <c>&gt;</c>, cells apart, white space folded.
-    /// Walks without recursion, so nesting however deep costs only time proportional to its size.
+    /// Nesting beyond reason, on which parsing costs the square of the depth, is not parsed at all.
     /// </summary>
     public static string ToPlainText(string html)
     {
         var cut = html.Length > LongestRead;
-        var document = new HtmlParser().ParseDocument(cut ? html[..LongestRead] : html);
+        var read = cut ? html[..LongestRead] : html;
+        var text = DepthOf(read) > DeepestRead ? WithoutTags(read) : Seen(read);
+        return text + (cut ? "\n(the rest of this message is longer than is read)" : "");
+    }
+
+    private static string Seen(string html)
+    {
+        var document = new HtmlParser().ParseDocument(html);
         var lines = new LineBuilder();
         INode? node = document.DocumentElement;
         while (node is not null)
@@ -50,7 +60,58 @@ public static class HtmlText
             node = node?.NextSibling;
         }
 
-        return lines.Finish() + (cut ? "\n(the rest of this message is longer than is read)" : "");
+        return lines.Finish();
+    }
+
+    /// <summary>What stands between the tags, each tag become a space.</summary>
+    private static string WithoutTags(string html)
+    {
+        var text = new StringBuilder(html.Length);
+        var inside = false;
+        foreach (var c in html)
+        {
+            inside = c == '<' || (inside && c != '>');
+            if (!inside)
+            {
+                text.Append(c == '>' ? ' ' : c);
+            }
+        }
+
+        return System.Net.WebUtility.HtmlDecode(text.ToString()).Trim();
+    }
+
+    /// <summary>A bound on the nesting: the most start tags without their end tag at any point. Void elements count too, so it errs upwards.</summary>
+    public static int DepthOf(string html)
+    {
+        var depth = 0;
+        var deepest = 0;
+        for (var at = html.IndexOf('<', StringComparison.Ordinal); at >= 0 && at + 1 < html.Length; at = html.IndexOf('<', at + 1))
+        {
+            var next = html[at + 1];
+            if (next == '/')
+            {
+                depth = Math.Max(0, depth - 1);
+            }
+            else if (char.IsAsciiLetter(next) && !IsVoid(html.AsSpan(at + 1)))
+            {
+                deepest = Math.Max(deepest, ++depth);
+            }
+        }
+
+        return deepest;
+    }
+
+    private static bool IsVoid(ReadOnlySpan<char> tag)
+    {
+        foreach (var name in new[] { "br", "img", "hr", "meta", "link", "input", "col", "li", "td", "tr", "p", "o:p", "th", "dd", "dt", "base" })
+        {
+            if (tag.StartsWith(name, StringComparison.OrdinalIgnoreCase) && (tag.Length == name.Length || !char.IsLetterOrDigit(tag[name.Length])))
+            {
+                return true;
+            }
+        }
+
+        return false;
     }
 
     /// <summary>Writes what stands before a node's children; false when the children are not seen.</summary>

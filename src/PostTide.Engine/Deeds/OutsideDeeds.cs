@@ -67,30 +67,45 @@ public sealed class OutsideDeeds(
         var reply = deed.Kind == DeedKind.Reply ? await db.Replies.SingleAsync(r => r.DeedId == id, stop) : null;
         Begin(deed, reply);
         await db.SaveChangesAsync(stop);
+        var outcome = await TryAsync(db, deed, reply, stop);
+
+        // What came of it is recorded together with the hand-over of the next try, whatever else is being stopped.
+        await using var transaction = await db.Database.BeginTransactionAsync(CancellationToken.None);
+        if (outcome.Failed)
+        {
+            await FailAsync(outbox, deed, outcome.Says, outcome.Final);
+        }
+        else
+        {
+            DeedRecorder.Move(deed, DeedState.Done, clock.GetUtcNow(), outcome.Says);
+            deed.NotBefore = null;
+            await AddToTimelinesAsync(db, deed, reply, CancellationToken.None);
+        }
+
+        await db.NotifyAsync(Changes.Deeds, Changes.Replies, Changes.Tickets, Changes.Queues);
+        await outbox.CommitAsync(CancellationToken.None);
+    }
+
+    /// <summary>Reaches out once, and gives the other side's answer or what went wrong.</summary>
+    private async Task<(bool Failed, bool Final, string Says)> TryAsync(PostTideContext db, Deed deed, Reply? reply, CancellationToken stop)
+    {
         try
         {
-            var answer = reply is not null ? await SendAsync(reply, stop) : await PassOnAsync(db, deed, stop);
-            DeedRecorder.Move(deed, DeedState.Done, clock.GetUtcNow(), answer);
-            deed.NotBefore = null;
-            await AddToTimelinesAsync(db, deed, reply, stop);
+            return (false, false, reply is not null ? await SendAsync(reply, stop) : await PassOnAsync(db, deed, stop));
         }
         catch (SendFailedException e)
         {
             reply!.Uncertain |= e.Uncertain;
-            await FailAsync(outbox, deed, e.Message, e.Final);
+            return (true, e.Final, e.Message);
         }
         catch (PassingOnFailedException e)
         {
-            await FailAsync(outbox, deed, e.Message, final: false);
+            return (true, false, e.Message);
         }
         catch (Exception e) when (e is FileNotFoundException or InvalidOperationException or FormatException)
         {
-            await FailAsync(outbox, deed, e.Message, final: true);
+            return (true, true, e.Message);
         }
-
-        await using var transaction = await db.Database.BeginTransactionAsync(CancellationToken.None);
-        await db.NotifyAsync(Changes.Deeds, Changes.Replies, Changes.Tickets, Changes.Queues);
-        await outbox.CommitAsync(CancellationToken.None);
     }
 
     /// <summary>Marks the try before it is made. A try already marked was cut off, and may have reached the other side.</summary>
@@ -108,9 +123,9 @@ public sealed class OutsideDeeds(
 
     private async Task FailAsync(IDeedOutbox outbox, Deed deed, string why, bool final)
     {
-        var waits = options.Value.RetrySeconds;
+        var waits = options.Value.Waits;
         var now = clock.GetUtcNow();
-        if (final || deed.Attempts > waits.Length)
+        if (final || deed.Attempts > waits.Count)
         {
             deed.NotBefore = null;
             DeedRecorder.Move(deed, DeedState.Stuck, now, why);

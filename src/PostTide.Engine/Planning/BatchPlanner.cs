@@ -128,7 +128,7 @@ public sealed partial class BatchPlanner(IServiceScopeFactory scopes, PlanningSe
         var sizes = await Unplanned(db).Take(most).Select(m => new { m.Id, m.Size }).ToListAsync(stop);
         var sum = 0L;
         var ids = sizes.TakeWhile((m, i) => i == 0 || (sum += m.Size) < MostBytes).Select(m => m.Id).ToArray();
-        return await db.Messages.Where(m => ids.Contains(m.Id)).OrderBy(m => m.Id).ToListAsync(stop);
+        return ids.Length == 0 ? [] : await db.Messages.Where(m => ids.Contains(m.Id)).OrderBy(m => m.Id).ToListAsync(stop);
     }
 
     private static async Task<(byte[] Raw, PreparedMessage? Prepared, string? Problem)[]> ReadAllAsync(

@@ -21,6 +21,11 @@ public sealed class MboxReaderTests
         Read("From a@b.example Thu Nov 26 10:00:00 2026\nFrom: a@b.example\n\n>From here on\n\n").ShouldBe(["From: a@b.example\n\nFrom here on\n"]);
 
     [Fact]
+    public void A_message_that_looks_like_none_costs_no_other() =>
+        Read("From a@b.example Thu Nov 26 10:00:00 2026\nnot mail at all\n\nFrom c@d.example Thu Nov 26 11:00:00 2026\nFrom: c@d.example\n\nok\n\n")
+            .ShouldBe(["not mail at all\n", "From: c@d.example\n\nok\n"]);
+
+    [Fact]
     public void A_message_beyond_the_limit_is_named_and_the_next_one_read()
     {
         var mbox = $"From a@b.example Thu Nov 26 10:00:00 2026\nFrom: a@b.example\n\n{new string('x', 5_000)}\n\nFrom c@d.example Thu Nov 26 11:00:00 2026\nFrom: c@d.example\n\nok\n\n";

@@ -97,8 +97,15 @@ public sealed class ReplyTests
     public void A_broken_template_says_so() => LiquidText.Check("Dear {{ name").ShouldNotBeNull();
 
     [Fact]
-    public void A_template_that_never_ends_is_stopped() =>
-        LiquidText.Fill("{% for i in (1..100000000) %}x{% endfor %}", new Dictionary<string, object?>()).Error.ShouldNotBeNull();
+    public void A_template_that_would_fill_a_long_range_is_refused() =>
+        LiquidText.Check("{% for i in (1..100000000) %}x{% endfor %}").ShouldBe("Ranges such as (1..10) cannot be used.");
+
+    [Fact]
+    public void A_template_that_takes_too_many_steps_is_stopped()
+    {
+        var nested = string.Concat(Enumerable.Repeat("{% for a in all %}", 6)) + "x" + string.Concat(Enumerable.Repeat("{% endfor %}", 6));
+        LiquidText.Fill(nested, new Dictionary<string, object?> { ["all"] = new string[40] }).Error.ShouldNotBeNull();
+    }
 
     [Fact]
     public void Values_are_never_read_as_templates() =>

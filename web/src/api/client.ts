@@ -62,7 +62,10 @@ const guard: Middleware = {
 };
 
 /** The client, typed by the server's own API document. */
-export const api = createClient<paths>({ baseUrl: '/', fetch: (request) => globalThis.fetch(request) });
+export const api = createClient<paths>({
+  baseUrl: window.location.origin,
+  fetch: (request) => globalThis.fetch(request),
+});
 api.use(guard);
 
 /** The body of an answer; the guard has thrown where there is none. */

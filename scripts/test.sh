@@ -1,0 +1,100 @@
+# ./posttide test
+
+# The whole test environment: a cluster, a small demo, the stand-ins and the server, for the browser suite.
+start_test_office() {
+  local web=$1 smtp=$2 host=$3 stand=$4 database=$5 name=$6 messages=$7
+  export PostTide__Database PostTide__DataFolder="$work/$name" PostTide__OfficeName="Saltmarrow Harbour Office" PostTide__TicketPrefix=SH
+  export PostTide__SmtpPort=$smtp PostTide__MailHostPort=$host PostTide__PracticeAddress="http://127.0.0.1:$stand"
+  PostTide__Database=$(connection "$database" "$name")
+  as_pg "$(pg_bin)/createdb" -h 127.0.0.1 -p "$database" -U posttide "$name"
+  dotnet "$(program Cli)" demo load --messages "$messages"
+  StandIns__SmtpPort=$host StandIns__PostTideSmtpPort=$smtp StandIns__TrickleSeconds=0 ASPNETCORE_URLS="http://127.0.0.1:$stand" \
+    dotnet "$(program StandIns)" >"$work/stand-ins.log" 2>&1 &
+  pids+=($!)
+  ASPNETCORE_URLS="http://127.0.0.1:$web" ASPNETCORE_WEBROOT="$root/web/dist" dotnet "$(program Server)" >"$work/server.log" 2>&1 &
+  pids+=($!)
+  wait_for "http://127.0.0.1:$web/api/me" 120 $! || { tail -20 "$work/server.log" >&2; fail "the server did not start"; }
+}
+
+stop_test_office() {
+  trap - INT TERM EXIT
+  local pid
+  for pid in "${pids[@]}"; do kill -TERM "$pid" 2>/dev/null || true; done
+  for pid in "${pids[@]}"; do wait "$pid" 2>/dev/null || true; done
+  pg_stop "$cluster"
+  rm -rf "$work" "$cluster"
+}
+
+# begin_test_cluster : a throw-away PostgreSQL, removed at the end however that comes.
+begin_test_cluster() {
+  work=$(mktemp -d)
+  pids=()
+  cluster=$(pg_folder "test-$$")
+  trap 'stop_test_office; exit 130' INT TERM
+  trap stop_test_office EXIT
+  database_port=$(free_port 0)
+  pg_start "$cluster" "$database_port" fsync=off max_connections=300
+}
+
+browser() {
+  local name
+  for name in chromium-headless-shell chromium; do command -v "$name" && return; done
+  fail "Chromium is needed"
+}
+
+run_tests() {
+  need_tools
+  install_debian postgresql chromium
+  local results="$state/test-results" failed=0
+  rm -rf "$results"
+  mkdir -p "$results"
+  build_web
+  ln -sfn ../../web/node_modules "$root/tests/browser/node_modules"
+  say "Building everything"
+  dotnet build "$root/PostTide.slnx" -c Release --nologo -v quiet -clp:ErrorsOnly || { say "0 passed, 1 failed"; exit 1; }
+  touch "$state/server.built"
+
+  say "Checking formats"
+  dotnet format whitespace "$root/PostTide.slnx" --no-restore --verify-no-changes || failed=1
+  (cd "$root/web" && npm run --silent check) || failed=1
+  [ $failed -eq 0 ] && say "  formats are right" || echo '{"passed":0,"failed":1}' >"$results/formats.json"
+
+  say "Vitest"
+  (cd "$root/web" && npx vitest run --reporter=default --reporter=json --outputFile="$results/vitest.json") || failed=1
+
+  begin_test_cluster
+  export POSTTIDE_TEST_POSTGRES="Host=127.0.0.1;Port=$database_port;Username=posttide"
+  local suite
+  for suite in Core System; do
+    say "xUnit, $suite"
+    dotnet "$root/tests/PostTide.$suite.Tests/bin/Release/net10.0/PostTide.$suite.Tests.dll" -xml "$results/xunit-$suite.xml" -noColor || failed=1
+  done
+
+  say "Playwright"
+  export POSTTIDE_BROWSER POSTTIDE_ADDRESS POSTTIDE_SMTP_PORT POSTTIDE_PRACTICE
+  POSTTIDE_BROWSER=$(browser)
+  local web smtp host stand
+  web=$(free_port 0) smtp=$(free_port 0) host=$(free_port 0) stand=$(free_port 0)
+  start_test_office "$web" "$smtp" "$host" "$stand" "$database_port" browser 300
+  POSTTIDE_ADDRESS="http://127.0.0.1:$web" POSTTIDE_SMTP_PORT=$smtp POSTTIDE_PRACTICE="http://127.0.0.1:$stand"
+  (cd "$root/web" && PLAYWRIGHT_JSON_OUTPUT_NAME="$results/playwright.json" npx playwright test -c ../tests/browser/playwright.config.ts --reporter=list,json) || failed=1
+
+  stop_test_office
+  node "$root/scripts/count-tests.mjs" "$results" "$failed"
+}
+
+# write_client : the API document as the server serves it, and the client made from it.
+write_client() {
+  install_debian postgresql
+  build_server
+  begin_test_cluster
+  local web
+  web=$(free_port 0)
+  start_test_office "$web" 0 0 "$(free_port 0)" "$database_port" client 0
+  node -e '
+    fetch(process.argv[1]).then((r) => r.json()).then((d) => {
+      delete d.servers;
+      require("fs").writeFileSync(process.argv[2], JSON.stringify(d, null, 2) + "\n");
+    });' "http://127.0.0.1:$web/openapi/v1.json" "$root/web/src/api/openapi.json"
+  (cd "$root/web" && npm run --silent client)
+}
