@@ -33,13 +33,23 @@ begin_test_cluster() {
   trap 'stop_test_office; exit 130' INT TERM
   trap stop_test_office EXIT
   database_port=$(free_port 0)
-  pg_start "$cluster" "$database_port" fsync=off max_connections=300
+  pg_start "$cluster" "$database_port" max_connections=300 "$@"
 }
 
 browser() {
   local name
   for name in chromium-headless-shell chromium; do command -v "$name" && return; done
   fail "Chromium is needed"
+}
+
+# mail_corpus : unpacks the mail files of Python's own test suite, without installing it, and prints where they are.
+mail_corpus() {
+  local folder="$state/mail-corpus"
+  if [ ! -d "$folder/usr" ]; then
+    mkdir -p "$folder"
+    (cd "$folder" && apt-get download -qq libpython3.11-testsuite >/dev/null 2>&1 && dpkg -x libpython3.11-testsuite_*.deb . && rm -f ./*.deb) || return 0
+  fi
+  printf '%s' "$folder/usr/lib/python3.11/test/test_email/data"
 }
 
 run_tests() {
@@ -62,12 +72,14 @@ run_tests() {
   say "Vitest"
   (cd "$root/web" && npx vitest run --reporter=default --reporter=json --outputFile="$results/vitest.json") || failed=1
 
-  begin_test_cluster
+  begin_test_cluster fsync=off
+  export POSTTIDE_TEST_MAIL
+  POSTTIDE_TEST_MAIL=$(mail_corpus)
   export POSTTIDE_TEST_POSTGRES="Host=127.0.0.1;Port=$database_port;Username=posttide"
   local suite
   for suite in Core System; do
     say "xUnit, $suite"
-    dotnet "$root/tests/PostTide.$suite.Tests/bin/Release/net10.0/PostTide.$suite.Tests.dll" -xml "$results/xunit-$suite.xml" -noColor || failed=1
+    dotnet "$root/tests/PostTide.$suite.Tests/bin/Release/net10.0/PostTide.$suite.Tests.dll" -result-xml "$results/xunit-$suite.xml" -noColor || failed=1
   done
 
   say "Playwright"

@@ -35,7 +35,7 @@ export function TakesIn({ sheet, onChange, rehearsal, onOpen, problems, readOnly
         <Addresses sheet={sheet} onChange={onChange} readOnly={readOnly} />
         {rehearsal && (
           <button
-            className="ml-auto shrink-0 pt-[3px] font-semibold hover:underline"
+            className="press ml-auto shrink-0 font-semibold hover:underline"
             onClick={() => onOpen('TakenIn', undefined, 'Taken in')}
             title="Show the messages taken in"
           >
@@ -123,7 +123,7 @@ export function SortsInto({ sheet, onChange, rehearsal, onOpen, problems, readOn
               className={`border-r border-line px-2.5 py-1.5 ${open === c.id ? 'bg-sea-wash' : ''}`}
             >
               <button
-                className="block w-full truncate text-left hover:underline"
+                className="press block w-full truncate text-left hover:underline"
                 aria-expanded={open === c.id}
                 onClick={() => setOpen(open === c.id ? null : c.id)}
                 title={c.name}
@@ -210,7 +210,7 @@ function Count(props: {
   return (
     <>
       <button
-        className="block text-[16px] font-semibold hover:underline"
+        className="press block text-left text-[16px] font-semibold hover:underline"
         onClick={props.onOpen}
         aria-label={`${props.value ?? 0} messages: ${props.label}`}
       >

@@ -50,7 +50,7 @@ export function ConditionEditor({ set, onChange, count, onCount, problems, readO
                 <button
                   aria-label="Remove this condition"
                   title="Remove"
-                  className="px-1 pt-[3px] text-soft hover:text-rust"
+                  className="press text-soft hover:text-rust"
                   onClick={() => put(group, removeAt(set[group], i))}
                 >
                   ×
@@ -58,7 +58,7 @@ export function ConditionEditor({ set, onChange, count, onCount, problems, readO
               )}
               {count && (
                 <button
-                  className="ml-auto shrink-0 pt-[3px] text-right text-soft hover:underline"
+                  className="press ml-auto shrink-0 text-right text-soft hover:underline"
                   onClick={() => onCount?.(condition.id)}
                   title="Show the messages on which this holds"
                 >

@@ -24,7 +24,7 @@ export function Does({ sheet, onChange, rehearsal, onOpen, problems, readOnly }:
               </th>
             ))}
             <th className="caps w-[42px] px-1 py-1.5 text-right">Fits</th>
-            {!readOnly && <th className="w-[38px]" aria-label="Order" />}
+            {!readOnly && <th className="w-[54px]" aria-label="Order" />}
           </tr>
         </thead>
         <tbody>
@@ -126,7 +126,7 @@ export function Does({ sheet, onChange, rehearsal, onOpen, problems, readOnly }:
                 </Cell>
                 <td className="px-1 py-1.5 text-right">
                   <button
-                    className="font-semibold hover:underline"
+                    className="press font-semibold hover:underline"
                     onClick={() => onOpen('Line', line.id, `Line ${i + 1}`)}
                     aria-label={`Messages line ${i + 1} fits`}
                   >
@@ -138,7 +138,7 @@ export function Does({ sheet, onChange, rehearsal, onOpen, problems, readOnly }:
                     <button
                       aria-label={`Move line ${i + 1} up`}
                       disabled={i === 0}
-                      className="px-0.5 disabled:opacity-30"
+                      className="press disabled:opacity-30"
                       onClick={() => onChange({ ...sheet, lines: moveBy(sheet.lines, i, -1) })}
                     >
                       ↑
@@ -146,7 +146,7 @@ export function Does({ sheet, onChange, rehearsal, onOpen, problems, readOnly }:
                     <button
                       aria-label={`Move line ${i + 1} down`}
                       disabled={i === sheet.lines.length - 1}
-                      className="px-0.5 disabled:opacity-30"
+                      className="press disabled:opacity-30"
                       onClick={() => onChange({ ...sheet, lines: moveBy(sheet.lines, i, 1) })}
                     >
                       ↓

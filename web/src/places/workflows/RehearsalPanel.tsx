@@ -82,7 +82,7 @@ export function RehearsalPanel({ rehearsal, rehearsing, span, onSpan, selection,
             {s.skipped > 0 && ` + ${s.skipped.toLocaleString('en')} skipped`}.{' '}
             {s.heldReplies > 0 && (
               <button
-                className="hover:underline"
+                className="press hover:underline"
                 onClick={() => onSelect({ view: 'HeldReplies', title: 'Replies that would wait' })}
               >
                 {s.heldReplies.toLocaleString('en')} replies would wait for a person.
@@ -90,7 +90,7 @@ export function RehearsalPanel({ rehearsal, rehearsing, span, onSpan, selection,
             )}{' '}
             {s.skippedDeeds > 0 && (
               <button
-                className="hover:underline"
+                className="press hover:underline"
                 onClick={() => onSelect({ view: 'SkippedDeeds', title: 'Deeds skipped' })}
               >
                 {s.skippedDeeds.toLocaleString('en')} deeds would be skipped.

@@ -86,7 +86,7 @@ function Table({ rows, may }: { rows: WorkflowRow[]; may: boolean }) {
                     aria-label={`Move ${w.name} up`}
                     disabled={i === 0}
                     onClick={() => move(i, -1)}
-                    className="px-1 disabled:opacity-30"
+                    className="press disabled:opacity-30"
                   >
                     ↑
                   </button>
@@ -94,7 +94,7 @@ function Table({ rows, may }: { rows: WorkflowRow[]; may: boolean }) {
                     aria-label={`Move ${w.name} down`}
                     disabled={i === rows.length - 1}
                     onClick={() => move(i, 1)}
-                    className="px-1 disabled:opacity-30"
+                    className="press disabled:opacity-30"
                   >
                     ↓
                   </button>

@@ -1,0 +1,25 @@
+# ./posttide bench
+
+run_benchmarks() {
+  need_tools
+  install_debian postgresql
+  source "$root/scripts/test.sh"
+  build_web
+  say "Building"
+  build_server
+  dotnet build "$root/bench" -c Release --nologo -v quiet -clp:ErrorsOnly
+  local bench="$root/bench/bin/Release/net10.0/PostTide.Bench.dll" which
+  [ $# -gt 0 ] || set -- planning arrivals
+  for which in "$@"; do
+    case "$which" in
+      planning) (cd "$state" && dotnet "$bench" planning) ;;
+      arrivals)
+        begin_test_cluster
+        start_test_office "$(free_port 0)" "$(free_port 0)" "$(free_port 0)" "$(free_port 0)" "$database_port" bench 0
+        dotnet "$bench" arrivals 1000
+        stop_test_office
+        ;;
+      *) fail "there is no benchmark $which; there are planning and arrivals" ;;
+    esac
+  done
+}
