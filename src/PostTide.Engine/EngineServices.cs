@@ -31,6 +31,7 @@ public static class EngineServices
         services.Configure<EngineOptions>(configuration.GetSection(EngineOptions.Section));
         services.AddSingleton(TimeProvider.System);
         services.AddSingleton<ArrivalSignal>();
+        services.AddSingleton<AddressBook>();
         services.AddSingleton<Arrivals.Arrivals>();
         services.AddSingleton<Uploads>();
         services.AddSingleton<PlanningSetup>();

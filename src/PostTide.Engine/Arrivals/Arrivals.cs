@@ -1,7 +1,6 @@
 using System.Security.Cryptography;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
-using PostTide.Core.Messages;
 using PostTide.Mail.Listener;
 using PostTide.Store;
 using PostTide.Store.Records;
@@ -9,21 +8,17 @@ using PostTide.Store.Records;
 namespace PostTide.Engine.Arrivals;
 
 /// <summary>Stores what comes in, before anything else happens to it.</summary>
-public sealed class Arrivals(IServiceScopeFactory scopes, ArrivalSignal signal, TimeProvider clock) : IMailIntake
+public sealed class Arrivals(IServiceScopeFactory scopes, AddressBook addresses, ArrivalSignal signal, TimeProvider clock) : IMailIntake
 {
     /// <summary>Whether some mailbox takes mail to this address or sub-address.</summary>
-    public async Task<bool> AcceptsAsync(string address, CancellationToken stop)
-    {
-        await using var scope = scopes.CreateAsyncScope();
-        return (await MailboxesOfAsync(scope.ServiceProvider.GetRequiredService<PostTideContext>(), [address], stop)).Count > 0;
-    }
+    public async Task<bool> AcceptsAsync(string address, CancellationToken stop) => (await addresses.MailboxesOfAsync([address], stop)).Count > 0;
 
     /// <summary>Stores a message once in each mailbox it was addressed to; returns when it is safe on disk.</summary>
     public async Task KeepAsync(ReceivedMail mail, CancellationToken stop)
     {
         await using var scope = scopes.CreateAsyncScope();
         var db = scope.ServiceProvider.GetRequiredService<PostTideContext>();
-        var mailboxes = await MailboxesOfAsync(db, mail.Recipients, stop);
+        var mailboxes = await addresses.MailboxesOfAsync(mail.Recipients, stop);
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         var hash = await StoreRawAsync(db, mail.Bytes, stop);
         foreach (var (mailbox, recipients) in mailboxes)
@@ -52,23 +47,5 @@ public sealed class Arrivals(IServiceScopeFactory scopes, ArrivalSignal signal, 
         await db.Database.ExecuteSqlAsync(
             $"INSERT INTO raws (sha256, bytes) VALUES ({hash}, {bytes}) ON CONFLICT DO NOTHING", stop);
         return hash;
-    }
-
-    private static async Task<Dictionary<long, string[]>> MailboxesOfAsync(
-        PostTideContext db, IReadOnlyList<string> recipients, CancellationToken stop)
-    {
-        var bases = recipients.SelectMany(r => new[] { r.ToLowerInvariant(), WithoutDetail(r) }).Distinct().ToArray();
-        var own = await db.Addresses.AsNoTracking().Where(a => bases.Contains(a.Address)).ToListAsync(stop);
-        return recipients
-            .SelectMany(r => own.Where(a => SubAddress.Reaches(r, a.Address)).Select(a => (a.MailboxId, Recipient: r)))
-            .Distinct()
-            .GroupBy(p => p.MailboxId, p => p.Recipient)
-            .ToDictionary(g => g.Key, g => g.ToArray());
-    }
-
-    private static string WithoutDetail(string address)
-    {
-        var parts = SubAddress.Split(address.ToLowerInvariant());
-        return $"{parts.User}@{parts.Domain}";
     }
 }

@@ -24,6 +24,7 @@ public sealed record DecidedBy(long? WorkflowId, int? Edition, string? LineId, s
 public sealed class DeedRecorder(IDeedOutbox outbox, FileStore files, IOptions<EngineOptions> options)
 {
     private readonly PostTideContext _db = outbox.Db;
+    private readonly Dictionary<long, List<string>> _ownAddresses = [];
     private readonly InsideDeeds _inside = new(outbox.Db, files, options.Value.TicketPrefix);
 
     /// <summary>Records the deeds of one decision in their order, and gives the reference of the message's ticket, if one was touched.</summary>
@@ -153,7 +154,12 @@ public sealed class DeedRecorder(IDeedOutbox outbox, FileStore files, IOptions<E
     /// <summary>The address a reply comes from: the one of ours the message was written to, or the mailbox's first.</summary>
     private async Task<string> OwnAddressAsync(MessageAtHand message)
     {
-        var own = await _db.Addresses.AsNoTracking().Where(a => a.MailboxId == message.Row.MailboxId).OrderBy(a => a.Id).Select(a => a.Address).ToListAsync();
+        if (!_ownAddresses.TryGetValue(message.Row.MailboxId, out var own))
+        {
+            own = await _db.Addresses.AsNoTracking().Where(a => a.MailboxId == message.Row.MailboxId).OrderBy(a => a.Id).Select(a => a.Address).ToListAsync();
+            _ownAddresses[message.Row.MailboxId] = own;
+        }
+
         var written = message.Prepared.OriginallyTo.Concat(message.Prepared.Recipients().Select(r => r.Address));
         return written.SelectMany(w => own.Where(o => SubAddress.Reaches(w, o))).FirstOrDefault()
             ?? own.FirstOrDefault()

@@ -10,7 +10,11 @@ using PostTide.Store.Records;
 namespace PostTide.Engine.Deeds;
 
 /// <summary>A message whose deeds are being recorded: its row, its prepared text and its bytes.</summary>
-public sealed record MessageAtHand(Message Row, PreparedMessage Prepared, byte[] Raw);
+/// <param name="Row">The arrival.</param>
+/// <param name="Prepared">The text decisions rest on.</param>
+/// <param name="Raw">The bytes as received.</param>
+/// <param name="IsNew">Whether it is being planned for the first time, so that no record refers to it yet.</param>
+public sealed record MessageAtHand(Message Row, PreparedMessage Prepared, byte[] Raw, bool IsNew = false);
 
 /// <summary>
 /// Carries out the deeds that stay inside Post Tide, in the caller's transaction: queue items, tickets, file records. Each
@@ -22,7 +26,7 @@ internal sealed class InsideDeeds(PostTideContext db, FileStore files, string ti
     public async Task<string> PlaceAsync(MessageAtHand message, PlaceContent content, DateTimeOffset now, string? person, CancellationToken stop)
     {
         var queue = await db.Queues.FindAsync([content.QueueId], stop) ?? throw new InvalidOperationException("The queue is gone.");
-        var item = await FindOpenItemAsync(message.Row.Id, stop);
+        var item = await FindOpenItemAsync(message, stop);
         if (item is null)
         {
             item = new Item { QueueId = queue.Id, MessageId = message.Row.Id, PlacedAt = now };
@@ -130,9 +134,10 @@ internal sealed class InsideDeeds(PostTideContext db, FileStore files, string ti
         }
     }
 
-    private async Task<Item?> FindOpenItemAsync(long message, CancellationToken stop) =>
-        db.Items.Local.FirstOrDefault(i => i.MessageId == message && i.State != ItemState.Done)
-            ?? await db.Items.FirstOrDefaultAsync(i => i.MessageId == message && i.State != ItemState.Done, stop);
+    /// <summary>A message that is just being planned can only be in a queue by a deed of this very batch.</summary>
+    private async Task<Item?> FindOpenItemAsync(MessageAtHand message, CancellationToken stop) =>
+        db.Items.Local.FirstOrDefault(i => i.MessageId == message.Row.Id && i.State != ItemState.Done)
+            ?? (message.IsNew ? null : await db.Items.FirstOrDefaultAsync(i => i.MessageId == message.Row.Id && i.State != ItemState.Done, stop));
 
     private async Task<Ticket?> FindTicketAsync(string reference, CancellationToken stop) =>
         db.Tickets.Local.FirstOrDefault(t => t.Reference == reference)

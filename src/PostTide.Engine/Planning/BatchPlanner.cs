@@ -96,7 +96,7 @@ public sealed partial class BatchPlanner(IServiceScopeFactory scopes, PlanningSe
         {
             if (read.Prepared is { } prepared)
             {
-                readable.Add(new MessageAtHand(row, prepared, read.Raw));
+                readable.Add(new MessageAtHand(row, prepared, read.Raw, IsNew: true));
             }
             else
             {
