@@ -140,7 +140,7 @@ export function SortsInto({ sheet, onChange, rehearsal, onOpen, problems, readOn
             </div>
           ))}
           <div className="bg-amber-wash px-2.5 py-1.5">
-            <span className="block truncate">None of these</span>
+            <span className="press block truncate">None of these</span>
             <Count
               value={rehearsal?.summary.noneOfThese}
               most={most}

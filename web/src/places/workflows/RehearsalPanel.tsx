@@ -101,7 +101,7 @@ export function RehearsalPanel({ rehearsal, rehearsing, span, onSpan, selection,
         <div
           role="tablist"
           aria-label="Messages of the rehearsal"
-          className="mt-2 flex flex-wrap gap-x-4 border-b border-line"
+          className="mt-1 flex flex-wrap gap-x-3 border-b border-line text-[13px]"
         >
           {tabs.map(([view, label, count]) => (
             <button
