@@ -1,0 +1,28 @@
+using CsCheck;
+using PostTide.Core.Text;
+using Shouldly;
+using Xunit;
+
+namespace PostTide.Core.Tests.Text;
+
+public sealed class FoldedWordsTests
+{
+    [Fact]
+    public void Gives_the_words_of_a_stretch_folded()
+    {
+        const string Text = "Dear ALL,\nthe Berth’s gone";
+        FoldedWords.In(Text, 10, Text.Length - 10).ToArray().Select(w => w.Folded).ShouldBe(["the", "berth's", "gone"]);
+    }
+
+    [Fact]
+    public void Agrees_with_cutting_the_stretch_by_itself_at_every_line() => Gen.String[Gen.Char["ab'é \n"], 0, 40].Sample(text =>
+    {
+        var at = 0;
+        foreach (var line in text.Split('\n'))
+        {
+            FoldedWords.In(text, at, line.Length).ToArray().Select(w => (w.Start, w.Length))
+                .ShouldBe(Words.In(text, at, line.Length).Select(w => (w.Start, w.Length)));
+            at += line.Length + 1;
+        }
+    });
+}
