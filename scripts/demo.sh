@@ -8,7 +8,7 @@ stop_demo() {
   for pid in "${pids[@]}"; do kill -TERM "$pid" 2>/dev/null || true; done
   for pid in "${pids[@]}"; do wait "$pid" 2>/dev/null || true; done
   [ -n "${cluster:-}" ] && pg_stop "$cluster"
-  rm -f "$state/demo.pid"
+  rm -f "$state/demo.pid" "$state/demo.pids"
 }
 
 demo() {
@@ -26,6 +26,11 @@ demo() {
   fi
   build_all
 
+  # What a killed demo left running would go on working on the same data.
+  local left
+  for left in $(cat "$state/demo.pids" 2>/dev/null); do
+    grep -qs PostTide "/proc/$left/cmdline" && kill -TERM "$left"
+  done
   pids=()
   cluster=$(pg_folder demo)
   trap 'stop_demo; exit 0' INT TERM
@@ -54,6 +59,7 @@ demo() {
   pids+=($!)
   ASPNETCORE_URLS="http://127.0.0.1:$web" ASPNETCORE_WEBROOT="$root/web/dist" setsid dotnet "$(program Server)" >"$state/server.log" 2>&1 &
   pids+=($!)
+  printf '%s\n' "${pids[@]}" >"$state/demo.pids"
   wait_for "http://127.0.0.1:$web/api/me" 120 "${pids[1]}" || { tail -20 "$state/server.log" >&2; fail "the server did not start"; }
   cat <<TEXT
 

@@ -82,6 +82,15 @@ public sealed class BadInputTests(Office office)
     }
 
     [Fact]
+    public async Task The_same_file_brought_in_several_times_at_once_is_taken_once()
+    {
+        var bytes = "From: many@tester.example\r\nSubject: Many at once\r\n\r\nberth\r\n"u8.ToArray();
+        var results = (await Task.WhenAll(Enumerable.Range(0, 5).Select(i => UploadAsync($"copy {i}.eml", bytes)))).Select(Result).ToList();
+        results.Sum(r => r.Taken).ShouldBe(1);
+        results.Sum(r => r.Duplicates).ShouldBe(4);
+    }
+
+    [Fact]
     public async Task Hostile_html_is_shown_without_what_runs_or_loads()
     {
         var mail = Office.Mail("Hostile html", "");

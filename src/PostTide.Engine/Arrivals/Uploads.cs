@@ -26,6 +26,7 @@ public sealed class Uploads(IServiceScopeFactory scopes, ArrivalSignal signal, I
 {
     private const int MostRefusalsKept = 500;
     private const int CommitEvery = 50;
+    private const long UploadLock = 0x7570_6c6f_6164_0000;
 
     /// <summary>Takes in one file and reports how far it is.</summary>
     public async Task TakeInAsync(Guid id, string name, Stream file, long mailboxId, Action<UploadProgress> report, CancellationToken stop)
@@ -45,7 +46,7 @@ public sealed class Uploads(IServiceScopeFactory scopes, ArrivalSignal signal, I
         }
         catch (Exception e)
         {
-            report(progress with { Finished = true, Problem = stop.IsCancellationRequested ? "It was stopped." : $"It could not be finished: {e.Message}" });
+            report(progress with { Finished = true, Problem = stop.IsCancellationRequested ? "It was stopped." : $"It could not be finished: {e.GetBaseException().Message}" });
             if (e is not OperationCanceledException)
             {
                 throw;
@@ -78,6 +79,9 @@ public sealed class Uploads(IServiceScopeFactory scopes, ArrivalSignal signal, I
         await using var scope = scopes.CreateAsyncScope();
         var db = scope.ServiceProvider.GetRequiredService<PostTideContext>();
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
+
+        // One upload into a mailbox at a time, or two of the same content would not see each other.
+        await db.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({UploadLock + mailboxId})", stop);
         var refused = progress.Refused.ToList();
         var duplicates = progress.Duplicates;
         var readable = new Dictionary<string, byte[]>();
