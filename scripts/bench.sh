@@ -7,7 +7,7 @@ run_benchmarks() {
   build_web
   say "Building"
   build_server
-  dotnet build "$root/bench" -c Release --nologo -v quiet -clp:ErrorsOnly
+  dotnet build "$root/bench" -c Release --nologo -v quiet "-clp:ErrorsOnly;NoSummary"
   local bench="$root/bench/bin/Release/net10.0/PostTide.Bench.dll" which
   [ $# -gt 0 ] || set -- planning arrivals
   for which in "$@"; do

@@ -58,7 +58,7 @@ build_server() {
     say "Building the server"
     local project
     for project in Server Cli; do
-      dotnet build "$root/src/PostTide.$project" -c Release --nologo -v quiet -clp:ErrorsOnly || fail "the server does not build"
+      dotnet build "$root/src/PostTide.$project" -c Release --nologo -v quiet "-clp:ErrorsOnly;NoSummary" || fail "the server does not build"
     done
     touch "$state/server.built"
   fi

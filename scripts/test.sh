@@ -61,7 +61,7 @@ run_tests() {
   build_web
   ln -sfn ../../web/node_modules "$root/tests/browser/node_modules"
   say "Building everything"
-  dotnet build "$root/PostTide.slnx" -c Release --nologo -v quiet -clp:ErrorsOnly || { say "0 passed, 1 failed"; exit 1; }
+  dotnet build "$root/PostTide.slnx" -c Release --nologo -v quiet "-clp:ErrorsOnly;NoSummary" || { say "0 passed, 1 failed"; exit 1; }
   touch "$state/server.built"
 
   say "Checking formats"
