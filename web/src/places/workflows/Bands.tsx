@@ -123,7 +123,7 @@ export function SortsInto({ sheet, onChange, rehearsal, onOpen, problems, readOn
               className={`border-r border-line px-2.5 py-1.5 ${open === c.id ? 'bg-sea-wash' : ''}`}
             >
               <button
-                className="press block w-full truncate text-left hover:underline"
+                className="press block w-full truncate text-left leading-6 hover:underline"
                 aria-expanded={open === c.id}
                 onClick={() => setOpen(open === c.id ? null : c.id)}
                 title={c.name}
@@ -140,7 +140,7 @@ export function SortsInto({ sheet, onChange, rehearsal, onOpen, problems, readOn
             </div>
           ))}
           <div className="bg-amber-wash px-2.5 py-1.5">
-            <span className="press block truncate">None of these</span>
+            <span className="press block truncate leading-6">None of these</span>
             <Count
               value={rehearsal?.summary.noneOfThese}
               most={most}

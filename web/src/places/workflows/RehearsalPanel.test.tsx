@@ -147,6 +147,22 @@ it('no change is said in a sentence', async () => {
   expect(await screen.findByText(/To no past message would anything else happen/)).toBeVisible();
 });
 
+it('without past mail it says where some could come from', async () => {
+  serve({ 'GET /api/rehearsals/r1/messages': { messages: [], total: 0 } });
+  const none = { ...rehearsal, summary: { ...rehearsal.summary, messages: 0, days: [] } } as Rehearsal;
+  show(
+    <RehearsalPanel
+      rehearsal={none}
+      rehearsing={false}
+      span={30}
+      onSpan={() => undefined}
+      selection={{ view: 'TakenIn', title: 'Taken in' }}
+      onSelect={() => undefined}
+    />,
+  );
+  expect(await screen.findByText(/There is no past mail in this span/)).toBeVisible();
+});
+
 it('a rehearsal that is no longer kept says what to do', async () => {
   serve({ 'GET /api/rehearsals/r1/messages': new Error('This rehearsal is no longer kept. Run it again.') });
   show(<Panel first={{ view: 'TakenIn', title: 'Taken in' }} />);

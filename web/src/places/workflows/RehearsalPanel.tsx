@@ -167,9 +167,11 @@ function Messages({ rehearsal, selection }: { rehearsal: Rehearsal; selection: S
   if (page.data.total === 0) {
     return (
       <p className="py-3 text-soft">
-        {selection.view === 'Changes'
-          ? 'To no past message would anything else happen than under the live edition.'
-          : 'No message.'}
+        {rehearsal.summary.messages === 0
+          ? 'There is no past mail in this span. Choose a longer one, or bring in mail files under Mail.'
+          : selection.view === 'Changes'
+            ? 'To no past message would anything else happen than under the live edition.'
+            : 'No message.'}
       </p>
     );
   }
