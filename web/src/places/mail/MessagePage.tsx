@@ -5,13 +5,14 @@ import { api, body } from '@/api/client';
 import { useMay } from '@/api/session';
 import type { MessageView } from '@/api/types';
 import { ByHand, handDeeds, type HandDeed } from '@/parts/ByHand';
+import { Conversation } from '@/parts/Conversation';
 import { DeedList } from '@/parts/DeedList';
 import { marksOf } from '@/parts/evidence';
 import { Facts } from '@/parts/Facts';
 import { MessageSheet } from '@/parts/MessageSheet';
 import { OutcomeTag, Reasons } from '@/parts/Reasons';
 import { Loaded } from '@/parts/States';
-import { bytes, when } from '@/parts/time';
+import { bytes } from '@/parts/time';
 import { useKeys } from '@/parts/useKeys';
 import { CheckReply } from '../replies/CheckReply';
 
@@ -74,23 +75,7 @@ function MessageColumns({ view }: { view: MessageView }) {
             <span>originally to {view.prepared.originallyTo.join(', ')}</span>
           )}
         </p>
-        {view.conversation.length > 0 && (
-          <section className="mt-4">
-            <h2 className="caps mb-1">The same conversation</h2>
-            <ul>
-              {view.conversation.map((m) => (
-                <li key={m.id} className="border-b border-faint py-1">
-                  <Link to="/mail" search={{ id: m.id }} className="no-underline hover:underline">
-                    {m.subject || '(no subject)'}{' '}
-                    <span className="text-soft">
-                      {m.senderName || m.senderAddress}, {when(m.arrivedAt)}
-                    </span>
-                  </Link>
-                </li>
-              ))}
-            </ul>
-          </section>
-        )}
+        <Conversation messages={view.conversation} />
       </section>
       <aside
         aria-label="Reasons and deeds"

@@ -6,6 +6,7 @@ import { useMay } from '@/api/session';
 import type { ItemRow, MessageView } from '@/api/types';
 import { Button } from '@/parts/Button';
 import { ByHand, handDeeds, type HandDeed } from '@/parts/ByHand';
+import { Conversation } from '@/parts/Conversation';
 import { DeedList } from '@/parts/DeedList';
 import { marksOf } from '@/parts/evidence';
 import { Facts } from '@/parts/Facts';
@@ -104,21 +105,7 @@ function DeskSheet({
           <p>{view.row.problem}</p>
         )}
         {checking && <CheckReply deedId={checking.id} letters />}
-        {view.conversation.length > 0 && (
-          <section className="mt-6">
-            <h2 className="caps mb-1">The same conversation</h2>
-            <ul>
-              {view.conversation.map((m) => (
-                <li key={m.id} className="border-b border-faint py-1">
-                  <Link to="/mail" search={{ id: m.id }} className="no-underline hover:underline">
-                    {m.subject || '(no subject)'}{' '}
-                    <span className="text-soft">{m.senderName || m.senderAddress}</span>
-                  </Link>
-                </li>
-              ))}
-            </ul>
-          </section>
-        )}
+        <Conversation messages={view.conversation} />
       </section>
       <aside
         aria-label="Desk"
