@@ -13,7 +13,10 @@ switch (args)
     case ["arrivals", var messages]:
         await Arrivals.RunAsync(int.Parse(messages, System.Globalization.CultureInfo.InvariantCulture));
         return 0;
+    case ["intake", var corpus, var messages]:
+        await Intake.RunAsync(corpus, int.Parse(messages, System.Globalization.CultureInfo.InvariantCulture));
+        return 0;
     default:
-        Console.Error.WriteLine("Usage: planning | arrivals N");
+        Console.Error.WriteLine("Usage: planning | arrivals N | intake FOLDER N");
         return 2;
 }

@@ -9,7 +9,7 @@ run_benchmarks() {
   build_server
   dotnet build "$root/bench" -c Release --nologo -v quiet "-clp:ErrorsOnly;NoSummary"
   local bench="$root/bench/bin/Release/net10.0/PostTide.Bench.dll" which
-  [ $# -gt 0 ] || set -- planning arrivals
+  [ $# -gt 0 ] || set -- planning arrivals intake
   for which in "$@"; do
     case "$which" in
       planning) (cd "$state" && dotnet "$bench" planning) ;;
@@ -19,7 +19,16 @@ run_benchmarks() {
         dotnet "$bench" arrivals 1000
         stop_test_office
         ;;
-      *) fail "there is no benchmark $which; there are planning and arrivals" ;;
+      intake)
+        install_debian dovecot-imapd
+        local corpus
+        corpus=$(public_corpus)
+        begin_test_cluster
+        start_test_office "$(free_port 0)" "$(free_port 0)" "$(free_port 0)" "$(free_port 0)" "$database_port" bench 0
+        POSTTIDE_SERVER_PID=${pids[1]} dotnet "$bench" intake "$corpus" "${POSTTIDE_BENCH_MESSAGES:-2000}"
+        stop_test_office
+        ;;
+      *) fail "there is no benchmark $which; there are planning, arrivals and intake" ;;
     esac
   done
 }

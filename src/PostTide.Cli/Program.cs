@@ -29,8 +29,9 @@ switch (args)
         return 0;
     case ["demo", "load", .. var rest]:
         var messages = rest is ["--messages", var number] ? int.Parse(number, System.Globalization.CultureInfo.InvariantCulture) : 2_000;
-        var practice = configuration["PostTide:PracticeAddress"] ?? "http://127.0.0.1:7181";
-        await provider.GetRequiredService<DemoLoader>().LoadAsync(messages, practice, Console.WriteLine, CancellationToken.None);
+        var places = new DemoPlaces(
+            configuration["PostTide:PracticeAddress"] ?? "http://127.0.0.1:7181", configuration.GetValue("PostTide:PracticeImapPort", 0), configuration["StandIns:MailFolder"]);
+        await provider.GetRequiredService<DemoLoader>().LoadAsync(messages, places, Console.WriteLine, CancellationToken.None);
         return 0;
     default:
         Console.Error.WriteLine("Usage: migrate | demo load [--messages N]");

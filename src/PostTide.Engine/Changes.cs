@@ -19,6 +19,7 @@ public static class Changes
     public const string Deeds = "deeds";
     public const string Workflows = "workflows";
     public const string Setup = "setup";
+    public const string Runs = "runs";
 
     public static Task NotifyAsync(this PostTideContext db, params string[] places) =>
         db.Database.ExecuteSqlAsync($"SELECT pg_notify({Channel}, {string.Join(',', places)})");

@@ -37,5 +37,12 @@ public sealed class EngineOptions
     /// <summary>The waits in force: as set, or growing from five seconds to an hour.</summary>
     public IReadOnlyList<double> Waits => RetrySeconds.Length > 0 ? RetrySeconds : UsualWaits;
 
+    /// <summary>The waits between tries of a mailbox that cannot be read, in seconds; the last one repeats. Empty for the usual ones.</summary>
+    public double[] MailboxRetrySeconds { get; set; } = [];
+
+    /// <summary>The waits in force for mailboxes.</summary>
+    public IReadOnlyList<double> MailboxWaits => MailboxRetrySeconds.Length > 0 ? MailboxRetrySeconds : UsualMailboxWaits;
+
+    private static readonly double[] UsualMailboxWaits = [5, 30, 120, 300, 900];
     private static readonly double[] UsualWaits = [5, 30, 120, 600, 3_600];
 }

@@ -1,3 +1,4 @@
+using Microsoft.AspNetCore.DataProtection;
 using Microsoft.Extensions.Configuration;
 using Microsoft.Extensions.DependencyInjection;
 using Microsoft.Extensions.Hosting;
@@ -5,7 +6,9 @@ using Microsoft.Extensions.Options;
 using JasperFx.Resources;
 using PostTide.Destinations;
 using PostTide.Engine.Arrivals;
+using PostTide.Engine.CatchUps;
 using PostTide.Engine.Deeds;
+using PostTide.Engine.Mailboxes;
 using PostTide.Engine.Planning;
 using PostTide.Engine.Rehearsals;
 using PostTide.Mail;
@@ -29,12 +32,15 @@ public static class EngineServices
     public static IServiceCollection AddPlanning(this IServiceCollection services, IConfiguration configuration)
     {
         services.Configure<EngineOptions>(configuration.GetSection(EngineOptions.Section));
+        var folder = configuration.GetSection(EngineOptions.Section)[nameof(EngineOptions.DataFolder)] ?? "data";
+        services.AddDataProtection().PersistKeysToFileSystem(new DirectoryInfo(Path.Combine(folder, "keys"))).SetApplicationName("posttide");
+        services.AddSingleton<MailboxSecrets>();
         services.AddSingleton(TimeProvider.System);
         services.AddSingleton<ArrivalSignal>();
         services.AddSingleton<AddressBook>();
         services.AddSingleton<Arrivals.Arrivals>();
-        services.AddSingleton<Uploads>();
         services.AddSingleton<PlanningSetup>();
+        services.AddSingleton<FreshMail>();
         services.AddSingleton<BatchPlanner>();
         services.AddSingleton(s => new FileStore(Path.Combine(s.GetRequiredService<IOptions<EngineOptions>>().Value.DataFolder, "files")));
         services.AddScoped<DeedRecorder>();
@@ -49,7 +55,12 @@ public static class EngineServices
         builder.Services.AddScoped<IDeedOutbox, DurableOutbox>();
         builder.Services.AddScoped<DeedsByHand>();
         builder.Services.AddScoped<DeedDesk>();
+        builder.Services.AddSingleton<Uploads>();
         builder.Services.AddSingleton<OutsideDeeds>();
+        builder.Services.AddSingleton<MailboxEffects>();
+        builder.Services.AddSingleton<MailboxLook>();
+        builder.Services.AddScoped<CatchUpRuns>();
+        builder.Services.AddSingleton<CatchUpSteps>();
         builder.Services.AddSingleton<PreparedMail>();
         builder.Services.AddSingleton<Rehearsals.Rehearsals>();
         builder.Services.AddSingleton(s => new MailSender(MailHostOf(s.GetRequiredService<IOptions<EngineOptions>>().Value)));
@@ -57,6 +68,9 @@ public static class EngineServices
             .ConfigurePrimaryHttpMessageHandler(HttpDestination.Handler);
         builder.Services.AddHostedService<PlanningWorker>();
         builder.Services.AddHostedService<SmtpWorker>();
+        builder.Services.AddHostedService<MailboxKeeper>();
+        builder.Services.AddHostedService<CatchUpWorker>();
+        builder.Services.AddHostedService<UploadWorker>();
         builder.Services.AddDbContextWithWolverineIntegration<PostTideContext>(o => PostTideContext.Configure(o, database), MessagingSchema);
         builder.UseWolverine(o => Configure(o, database));
         builder.Services.AddResourceSetupOnStartup();

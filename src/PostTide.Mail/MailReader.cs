@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using System.Text;
 using MimeKit;
+using MimeKit.Cryptography;
 using MimeKit.IO;
 using PostTide.Core.Messages;
 using PostTide.Core.Text;
@@ -39,6 +40,13 @@ public static class MailReader
         {
             throw new UnreadableMailException($"Its contents cannot be decoded: {e.Message}", e);
         }
+    }
+
+    /// <summary>When a message says it was sent, if it says so and that is not in the future.</summary>
+    public static DateTimeOffset? DateOf(byte[] raw, DateTimeOffset now)
+    {
+        var date = Load(raw).Date.ToUniversalTime();
+        return date.Year > 1970 && date <= now ? date : null;
     }
 
     /// <summary>The HTML part of a message as sent, not yet safe; null when there is none.</summary>
@@ -96,10 +104,50 @@ public static class MailReader
             TextBody = message.TextBody,
             HtmlBody = message.HtmlBody,
             Attachments = [.. AttachmentsOf(message).Select((e, i) => new Attachment(i, NameOf(e), e.ContentType.MimeType, SizeOf(e)))],
-            Header = [.. fields.Select(h => new HeaderField(h.Field, h.Value))],
+            Header = [.. fields.Select(h => new HeaderField(h.Field, ValueOf(h)))],
             MediaType = message.Body?.ContentType.MimeType ?? "text/plain",
             ReportType = message.Body?.ContentType.Parameters["report-type"],
+            Authentication = [.. AuthenticationOf(fields)],
         };
+    }
+
+    /// <summary>The results of every Authentication-Results field that can be read; a broken field says nothing.</summary>
+    private static IEnumerable<AuthenticationResult> AuthenticationOf(List<Header> fields)
+    {
+        var received = fields.FindIndex(h => h.Id == HeaderId.Received);
+        var number = 0;
+        for (var i = 0; i < fields.Count; i++)
+        {
+            if (fields[i].Id != HeaderId.AuthenticationResults)
+            {
+                continue;
+            }
+
+            var field = number++;
+            if (!AuthenticationResults.TryParse(fields[i].RawValue, out var parsed))
+            {
+                continue;
+            }
+
+            foreach (var result in parsed.Results)
+            {
+                var properties = result.Properties
+                    .GroupBy(p => $"{p.PropertyType}.{p.Property}".ToLowerInvariant())
+                    .ToImmutableDictionary(g => g.Key, g => g.First().Value.Trim().ToLowerInvariant());
+                yield return new AuthenticationResult(
+                    parsed.AuthenticationServiceIdentifier ?? "", result.Method.ToLowerInvariant(), result.Result.ToLowerInvariant(), properties,
+                    field, received < 0 || i < received);
+            }
+        }
+    }
+
+    /// <summary>The value as the library decodes it; most values hold nothing to decode, and finding that out is much quicker.</summary>
+    private static string ValueOf(Header field)
+    {
+        var raw = field.RawValue;
+        return Ascii.IsValid(raw) && raw.AsSpan().IndexOf("=?"u8) < 0
+            ? Encoding.ASCII.GetString(raw).ReplaceLineEndings("").Trim()
+            : field.Value;
     }
 
     private static bool IsDelivery(string field) =>

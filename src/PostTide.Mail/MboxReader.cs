@@ -7,7 +7,8 @@ namespace PostTide.Mail;
 public sealed record MboxMessage(int Number, byte[]? Bytes, string? Problem);
 
 /// <summary>
-/// Cuts mbox files (RFC 4155) into messages, byte for byte but for the <c>&gt;</c> that guards a line beginning with “From ”.
+/// Cuts mbox files (RFC 4155) into messages, byte for byte but for the first <c>&gt;</c> of a line that
+/// would otherwise begin with “From ”, which guards it.
 /// Only the separators are looked at: whether a message can be read is found out later, so that a broken one costs no other.
 /// </summary>
 public static class MboxReader
@@ -81,7 +82,7 @@ public static class MboxReader
                 return;
             }
 
-            var guarded = line.Length > 1 && line[0] == '>' && line[1..].StartsWith(Separator);
+            var guarded = line.Length > 1 && line[0] == '>' && line.TrimStart((byte)'>').StartsWith(Separator);
             _bytes.Write(guarded ? line[1..] : line);
         }
 

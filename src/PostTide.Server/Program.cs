@@ -38,6 +38,9 @@ api.MapFiles();
 api.MapWorkflows();
 api.MapRehearsals();
 api.MapSetup();
+api.MapMailboxes();
+api.MapCatchUps();
+api.MapLog();
 app.MapHub<LiveHub>("/live").RequireAuthorization();
 app.MapFallbackToFile("index.html").AllowAnonymous();
 

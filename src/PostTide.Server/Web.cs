@@ -1,10 +1,8 @@
 using System.Security.Claims;
 using FluentValidation;
-using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.Diagnostics;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
-using PostTide.Engine;
 using PostTide.Engine.Deeds;
 using PostTide.Server.Live;
 using PostTide.Server.Places;
@@ -22,8 +20,6 @@ internal static class Web
 
     public static void AddWeb(this WebApplicationBuilder builder)
     {
-        var folder = builder.Configuration.GetSection(EngineOptions.Section)[nameof(EngineOptions.DataFolder)] ?? "data";
-        builder.Services.AddDataProtection().PersistKeysToFileSystem(new DirectoryInfo(Path.Combine(folder, "keys"))).SetApplicationName("posttide");
         builder.Services.ConfigureHttpJsonOptions(o => Documents.Configure(o.SerializerOptions));
 
         // Requests that cannot be read come to the handler below, which says what is wrong with them.
@@ -32,7 +28,6 @@ internal static class Web
         builder.Services.AddProblemDetails();
         builder.Services.AddExceptionHandler<Refusals>();
         builder.Services.AddPeople();
-        builder.Services.AddSingleton<RunningUploads>();
         builder.Services.AddHttpContextAccessor();
         builder.Services.AddScoped<ItemChanges>();
         builder.Services.AddScoped<Saver>();

@@ -1,6 +1,7 @@
 using System.Globalization;
 using System.Net;
 using System.Text;
+using PostTide.StandIns.PracticeMailboxes;
 
 namespace PostTide.StandIns;
 
@@ -11,14 +12,15 @@ internal static class PracticePages
 
     public static void MapPracticePages(this WebApplication app)
     {
-        app.MapGet("/", (PracticeMailHost mail, PracticeApplication application, Trickle trickle) =>
-            Results.Content(Page(mail, application, trickle), "text/html; charset=utf-8"));
+        app.MapGet("/", (PracticeMailHost mail, PracticeApplication application, Trickle trickle, PracticeStore mailboxes, Misbehaviour wrong) =>
+            Results.Content(Page(mail, application, trickle, mailboxes, wrong), "text/html; charset=utf-8"));
         app.MapGet("/mail", (PracticeMailHost mail) => mail.Received);
         app.MapGet("/mail/{number:int}", (int number, PracticeMailHost mail) =>
             mail.Received.FirstOrDefault(m => m.Number == number) is { } found ? Results.Text(found.Source, "text/plain", Encoding.UTF8) : Results.NotFound());
         app.MapGet("/records", (PracticeApplication application) => application.Records);
         app.MapPost("/records", TakeAsync);
-        app.MapPost("/switch/{what}", async (string what, HttpRequest request, PracticeMailHost mail, PracticeApplication application, Trickle trickle) =>
+        app.MapMailboxes();
+        app.MapPost("/switch/{what}", async (string what, HttpRequest request, PracticeMailHost mail, PracticeApplication application, Trickle trickle, PracticeStore mailboxes, Misbehaviour wrong) =>
         {
             var on = (await request.ReadFormAsync())["on"] == "yes";
             switch (what)
@@ -31,6 +33,25 @@ internal static class PracticePages
                     break;
                 case "trickle":
                     trickle.Paused = !on;
+                    break;
+                case "imap-refuses":
+                    wrong.Refuses = on;
+                    break;
+                case "imap-drops":
+                    wrong.DropsEvery = on ? 3 : 0;
+                    break;
+                case "imap-stalls":
+                    wrong.StallSeconds = on ? 60 : 0;
+                    break;
+                case "delivers-twice":
+                    wrong.DeliversTwice = on;
+                    break;
+                case "renumber":
+                    foreach (var user in mailboxes.Accounts)
+                    {
+                        mailboxes.Renumber(user);
+                    }
+
                     break;
                 case "send-one":
                     await trickle.SendOneAsync(CancellationToken.None);
@@ -55,7 +76,7 @@ internal static class PracticePages
             : Results.Text($"recorded as {record.Number}", statusCode: StatusCodes.Status201Created);
     }
 
-    private static string Page(PracticeMailHost mail, PracticeApplication application, Trickle trickle)
+    private static string Page(PracticeMailHost mail, PracticeApplication application, Trickle trickle, PracticeStore mailboxes, Misbehaviour wrong)
     {
         var page = new StringBuilder();
         page.Append("""
@@ -70,7 +91,20 @@ internal static class PracticePages
         page.Append("<p>").Append(Switch("mail-refuses", mail.Refuses, "Let the mail host accept again", "Make the mail host refuse"))
             .Append(Switch("application-fails", application.Fails, "Let the application work again", "Make the application fail"))
             .Append(Switch("trickle", !trickle.Paused, "Stop fresh mail", "Let fresh mail come"))
-            .Append(Switch("send-one", false, "", "Send one fresh mail now")).Append("</p>");
+            .Append(Switch("send-one", false, "", "Send one fresh mail now")).Append("</p><p>")
+            .Append(Switch("imap-refuses", wrong.Refuses, "Let the mail server work again", "Make the mail server refuse"))
+            .Append(Switch("imap-drops", wrong.DropsEvery > 0, "Stop dropping connections", "Drop the connection in every third message"))
+            .Append(Switch("imap-stalls", wrong.StallSeconds > 0, "Stop stalling", "Make the mail server stall"))
+            .Append(Switch("delivers-twice", wrong.DeliversTwice, "Deliver once again", "Deliver every message twice"))
+            .Append(Switch("renumber", false, "", "Change UIDVALIDITY")).Append("</p>");
+
+        page.Append("<h2>Practice mailboxes (IMAP)</h2><table><tr><th>User<th>Folder<th>Messages");
+        foreach (var (user, folder) in mailboxes.Accounts.SelectMany(u => mailboxes.Folders(u).Select(f => (u, f))))
+        {
+            page.Append(CultureInfo.InvariantCulture, $"<tr><td>{E(user)}<td>{E(folder.Name)}<td>{folder.Messages.Count}");
+        }
+
+        page.Append("</table>");
 
         page.Append("<h2>Practice mail host: ").Append(mail.Received.Count).Append(" received</h2><table><tr><th>No.<th>At<th>To<th>Subject");
         foreach (var m in mail.Received.Reverse().Take(MostShown))

@@ -1,13 +1,25 @@
 using System.Net;
 using PostTide.Mail.Listener;
 using PostTide.StandIns;
+using PostTide.StandIns.PracticeMailboxes;
 
 var builder = WebApplication.CreateBuilder(args);
 builder.Logging.SetMinimumLevel(LogLevel.Warning);
+builder.Services.AddSingleton<Misbehaviour>();
+builder.Services.AddSingleton(s =>
+{
+    var store = new PracticeStore(s.GetRequiredService<IConfiguration>()["StandIns:MailFolder"]);
+    store.OpenAll();
+    return store;
+});
+builder.Services.AddHostedService(s => new ImapListener(
+    s.GetRequiredService<IConfiguration>().GetValue("StandIns:ImapPort", 7143), s.GetRequiredService<PracticeStore>(), s.GetRequiredService<Misbehaviour>(),
+    s.GetRequiredService<ILogger<ImapListener>>()));
 builder.Services.AddSingleton<PracticeMailHost>();
 builder.Services.AddSingleton<PracticeApplication>();
 builder.Services.AddSingleton(s => new Trickle(
     s.GetRequiredService<IConfiguration>().GetValue("StandIns:PostTideSmtpPort", 7125),
+    s.GetRequiredService<PracticeMailHost>(),
     TimeSpan.FromSeconds(s.GetRequiredService<IConfiguration>().GetValue("StandIns:TrickleSeconds", 45))));
 builder.Services.AddHostedService(s => s.GetRequiredService<Trickle>());
 builder.Services.AddHostedService(s => new PracticeListener(

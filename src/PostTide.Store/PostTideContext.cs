@@ -18,6 +18,11 @@ public sealed class PostTideContext(DbContextOptions<PostTideContext> options)
 
     public DbSet<Mailbox> Mailboxes => Set<Mailbox>();
     public DbSet<MailboxAddress> Addresses => Set<MailboxAddress>();
+    public DbSet<Connection> Connections => Set<Connection>();
+    public DbSet<Run> Runs => Set<Run>();
+    public DbSet<RunMessage> RunMessages => Set<RunMessage>();
+    public DbSet<RunSkip> RunSkips => Set<RunSkip>();
+    public DbSet<Upload> Uploads => Set<Upload>();
     public DbSet<DoNotMailEntry> DoNotMail => Set<DoNotMailEntry>();
     public DbSet<Raw> Raws => Set<Raw>();
     public DbSet<Message> Messages => Set<Message>();
@@ -57,6 +62,7 @@ public sealed class PostTideContext(DbContextOptions<PostTideContext> options)
         builder.HasSequence<long>(DefaultIds).IncrementsBy(50);
         builder.HasSequence<long>(TicketNumbers).StartsAt(1001);
         NameSignInTables(builder);
+        ConfigureMailboxes(builder);
         ConfigureMail(builder);
         ConfigureWorkflows(builder);
         ConfigureWork(builder);
@@ -74,13 +80,57 @@ public sealed class PostTideContext(DbContextOptions<PostTideContext> options)
         builder.Entity<IdentityRoleClaim<long>>().ToTable("role_claims");
     }
 
-    private static void ConfigureMail(ModelBuilder builder)
+    private static void ConfigureMailboxes(ModelBuilder builder)
     {
+        builder.Entity<Mailbox>(m => Document(m.Property(x => x.Approval)));
         builder.Entity<MailboxAddress>(a =>
         {
             a.ToTable("addresses");
             a.HasIndex(x => x.Address).IsUnique();
         });
+        builder.Entity<Connection>(c =>
+        {
+            c.ToTable("connections");
+            c.HasKey(x => x.MailboxId);
+            c.HasOne<Mailbox>().WithOne(m => m.Connection).HasForeignKey<Connection>(x => x.MailboxId);
+            c.Property(x => x.MailboxId).ValueGeneratedNever();
+            c.Property(x => x.Tls).HasConversion<string>();
+            c.Property(x => x.OldMail).HasConversion<string>();
+            Document(c.Property(x => x.Hours));
+        });
+        builder.Entity<Run>(r =>
+        {
+            r.HasIndex(x => new { x.StartedAt, x.Id });
+            r.HasIndex(x => new { x.MailboxId, x.StartedAt });
+            r.HasIndex(x => x.State).HasFilter("state = 'Running'");
+            r.Property(x => x.Kind).HasConversion<string>();
+            r.Property(x => x.State).HasConversion<string>();
+        });
+        builder.Entity<RunMessage>(m =>
+        {
+            m.ToTable("run_messages");
+            m.HasKey(x => new { x.RunId, x.Number });
+            m.HasOne<Run>().WithMany().HasForeignKey(x => x.RunId);
+            m.HasIndex(x => new { x.RunId, x.MessageId });
+            m.Property(x => x.Outcome).HasConversion<string>();
+        });
+        builder.Entity<RunSkip>(s =>
+        {
+            s.ToTable("run_skips");
+            s.HasOne<Run>().WithMany().HasForeignKey(x => x.RunId);
+            s.Property(x => x.Kind).HasConversion<string>();
+        });
+        builder.Entity<Upload>(u =>
+        {
+            u.ToTable("uploads");
+            u.Property(x => x.Id).ValueGeneratedNever();
+            u.Property(x => x.State).HasConversion<string>();
+            Document(u.Property(x => x.Refused));
+        });
+    }
+
+    private static void ConfigureMail(ModelBuilder builder)
+    {
         builder.Entity<DoNotMailEntry>(d =>
         {
             d.ToTable("do_not_mail");
@@ -101,6 +151,8 @@ public sealed class PostTideContext(DbContextOptions<PostTideContext> options)
             m.HasIndex(x => new { x.SenderAddress, x.ArrivedAt });
             m.HasIndex(x => x.ConversationId);
             m.HasIndex(x => new { x.MailboxId, x.MailId });
+            m.HasIndex(x => x.RunId).HasFilter("run_id IS NOT NULL");
+            m.HasIndex(x => x.ArrivedAt).HasFilter("state = 'Held'").HasDatabaseName("ix_messages_held");
             m.Property(x => x.State).HasConversion<string>();
             m.Property(x => x.Automatic).HasConversion<string>();
         });
@@ -149,7 +201,8 @@ public sealed class PostTideContext(DbContextOptions<PostTideContext> options)
         builder.Entity<Deed>(d =>
         {
             d.HasOne<Message>().WithMany().HasForeignKey(x => x.MessageId);
-            d.HasIndex(x => new { x.MessageId, x.WorkflowId, x.Kind, x.Target }).IsUnique();
+            d.HasIndex(x => new { x.MessageId, x.WorkflowId, x.Kind, x.Target, x.Repeat }).IsUnique();
+            d.HasIndex(x => x.RunId).HasFilter("run_id IS NOT NULL");
             d.HasIndex(x => x.Key).IsUnique();
             d.HasIndex(x => new { x.State, x.CreatedAt }).HasFilter("state NOT IN ('Done', 'Skipped', 'Dropped')");
             d.HasIndex(x => new { x.WorkflowId, x.Kind, x.Target, x.CreatedAt }).HasFilter("kind = 'Reply'");

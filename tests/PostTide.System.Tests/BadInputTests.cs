@@ -1,5 +1,4 @@
 using System.Net;
-using System.Net.Http.Headers;
 using System.Net.Http.Json;
 using System.Text;
 using System.Text.Json.Nodes;
@@ -14,20 +13,7 @@ namespace PostTide.System.Tests;
 [Collection(nameof(SharedOffice))]
 public sealed class BadInputTests(Office office)
 {
-    private async Task<JsonNode> UploadAsync(string name, byte[] bytes)
-    {
-        var mailbox = (await office.GetAsync("/api/setup"))["mailboxes"]![0]!["id"];
-        using var form = new MultipartFormDataContent();
-        using var file = new ByteArrayContent(bytes);
-        file.Headers.ContentType = new MediaTypeHeaderValue("application/octet-stream");
-        form.Add(file, "file", name);
-        using var answer = await office.Http.PostAsync($"/api/uploads?mailboxId={mailbox}", form);
-        answer.EnsureSuccessStatusCode();
-        var id = JsonNode.Parse(await answer.Content.ReadAsStringAsync())!["id"];
-        JsonNode? progress = null;
-        await Office.EventuallyAsync(async () => (progress = await office.GetAsync($"/api/uploads/{id}"))["finished"]!.GetValue<bool>());
-        return progress!;
-    }
+    private Task<JsonNode> UploadAsync(string name, byte[] bytes) => office.UploadAsync(name, bytes, carryOut: true);
 
     private static (int Taken, int Duplicates, int Refused) Result(JsonNode p) =>
         (p["taken"]!.GetValue<int>(), p["duplicates"]!.GetValue<int>(), p["refused"]!.AsArray().Count);

@@ -8,6 +8,7 @@ using MailKit.Net.Smtp;
 using MailKit.Security;
 using MimeKit;
 using Npgsql;
+using PostTide.Peers;
 using Xunit;
 
 namespace PostTide.System.Tests;
@@ -18,16 +19,24 @@ namespace PostTide.System.Tests;
 /// </summary>
 public sealed class Office : IAsyncDisposable, IAsyncLifetime
 {
-    private static readonly TimeSpan Patience = TimeSpan.FromSeconds(120);
+    private static readonly TimeSpan Patience = TimeSpan.FromSeconds(180);
     private readonly string _folder = Directory.CreateTempSubdirectory("posttide-test-").FullName;
-    private readonly int _web = FreePort();
-    private readonly int _stand = FreePort();
-    private readonly int _host = FreePort();
+    private readonly int _web = Ports.Free();
+    private readonly int _stand = Ports.Free();
+    private readonly int _host = Ports.Free();
     private readonly string _database = $"test_{Guid.NewGuid():N}";
     private Process? _server;
     private Process? _standIns;
 
-    public int SmtpPort { get; } = FreePort();
+    public int SmtpPort { get; } = Ports.Free();
+
+    /// <summary>The port of the practice mail server's IMAP side.</summary>
+    public int ImapPort { get; } = Ports.Free();
+
+    /// <summary>Another PostgreSQL than the shared one, for tests that stop it.</summary>
+    public string? OwnServer { get; init; }
+
+    private string PostgreSql => OwnServer ?? Server;
 
     /// <summary>The person signed in; may do everything.</summary>
     public HttpClient Http { get; private set; } = null!;
@@ -42,11 +51,11 @@ public sealed class Office : IAsyncDisposable, IAsyncLifetime
     private static string Server => Environment.GetEnvironmentVariable("POSTTIDE_TEST_POSTGRES")
         ?? throw new InvalidOperationException("POSTTIDE_TEST_POSTGRES names no PostgreSQL. ./posttide test starts one and sets it.");
 
-    public string Connection => $"{Server};Database={_database}";
+    public string Connection => $"{PostgreSql};Database={_database}";
 
     public async ValueTask InitializeAsync()
     {
-        await RunSqlAsync($"{Server};Database=postgres", $"CREATE DATABASE {_database}");
+        await RunSqlAsync($"{PostgreSql};Database=postgres", $"CREATE DATABASE {_database}");
         using (var load = Start("Cli", "demo load --messages 0"))
         {
             await load.WaitForExitAsync();
@@ -70,7 +79,7 @@ public sealed class Office : IAsyncDisposable, IAsyncLifetime
         Http?.Dispose();
         StandIns?.Dispose();
         NpgsqlConnection.ClearAllPools();
-        await RunSqlAsync($"{Server};Database=postgres", $"DROP DATABASE IF EXISTS {_database} WITH (FORCE)");
+        await RunSqlAsync($"{PostgreSql};Database=postgres", $"DROP DATABASE IF EXISTS {_database} WITH (FORCE)");
         Directory.Delete(_folder, recursive: true);
     }
 
@@ -79,7 +88,9 @@ public sealed class Office : IAsyncDisposable, IAsyncLifetime
     {
         _server = Start("Server");
         using var http = new HttpClient { BaseAddress = new Uri(Address) };
-        await EventuallyAsync(async () => (await http.GetAsync("/api/me")).IsSuccessStatusCode);
+        await EventuallyAsync(async () => !_server.HasExited
+            ? (await http.GetAsync("/api/me")).IsSuccessStatusCode
+            : throw new InvalidOperationException($"The server stopped by itself with {_server.ExitCode}."));
         await EventuallyAsync(async () =>
         {
             using var client = new TcpClient();
@@ -126,6 +137,61 @@ public sealed class Office : IAsyncDisposable, IAsyncLifetime
         }
 
         return text.Length == 0 ? null : JsonNode.Parse(text);
+    }
+
+    /// <summary>A mailbox as Setup sends it; a connection and approved senders are added where a test needs them.</summary>
+    public static JsonObject Mailbox(string name, string address) => JsonNode.Parse(
+        $$"""{"id":0,"name":"{{name}}","addresses":[{"address":"{{address}}","name":""}],"connection":null,"approval":null,"health":null}""")!.AsObject();
+
+    /// <summary>Saves a mailbox and gives its id.</summary>
+    public async Task<long> SaveMailboxAsync(JsonObject mailbox, long id = 0)
+    {
+        using var answer = await Http.PutAsJsonAsync($"/api/setup/mailboxes/{id}", mailbox);
+        var text = await answer.Content.ReadAsStringAsync();
+        return answer.IsSuccessStatusCode ? JsonNode.Parse(text)!.GetValue<long>() : throw new HttpRequestException($"Saving the mailbox answered {(int)answer.StatusCode}: {text}");
+    }
+
+    /// <summary>Brings in a file by the tus protocol, and waits until all of it is dealt with.</summary>
+    public async Task<JsonNode> UploadAsync(string name, byte[] bytes, bool carryOut, long? mailboxId = null)
+    {
+        var id = await BeginUploadAsync(name, bytes.Length, carryOut, mailboxId);
+        if (bytes.Length > 0)
+        {
+            (await AppendAsync(id, 0, bytes)).EnsureSuccessStatusCode();
+        }
+
+        return await UploadedAsync(id);
+    }
+
+    /// <summary>tus creation.</summary>
+    public async Task<string> BeginUploadAsync(string name, long length, bool carryOut, long? mailboxId = null)
+    {
+        static string Base64(string text) => Convert.ToBase64String(global::System.Text.Encoding.UTF8.GetBytes(text));
+        var mailbox = mailboxId ?? (await GetAsync("/api/setup"))["mailboxes"]![0]!["id"]!.GetValue<long>();
+        using var request = new HttpRequestMessage(HttpMethod.Post, "/api/uploads");
+        request.Headers.Add("Tus-Resumable", "1.0.0");
+        request.Headers.Add("Upload-Length", length.ToString(global::System.Globalization.CultureInfo.InvariantCulture));
+        request.Headers.Add("Upload-Metadata", $"filename {Base64(name)},mailboxId {Base64($"{mailbox}")},carryOut {Base64(carryOut ? "true" : "false")}");
+        using var answer = await Http.SendAsync(request);
+        answer.EnsureSuccessStatusCode();
+        return answer.Headers.Location!.OriginalString.Split('/')[^1];
+    }
+
+    /// <summary>tus: some bytes at their place.</summary>
+    public async Task<HttpResponseMessage> AppendAsync(string id, long offset, byte[] bytes)
+    {
+        using var request = new HttpRequestMessage(HttpMethod.Patch, $"/api/uploads/{id}") { Content = new ByteArrayContent(bytes) };
+        request.Headers.Add("Tus-Resumable", "1.0.0");
+        request.Headers.Add("Upload-Offset", offset.ToString(global::System.Globalization.CultureInfo.InvariantCulture));
+        request.Content.Headers.ContentType = new("application/offset+octet-stream");
+        return await Http.SendAsync(request);
+    }
+
+    public async Task<JsonNode> UploadedAsync(string id)
+    {
+        JsonNode? progress = null;
+        await EventuallyAsync(async () => (progress = await GetAsync($"/api/uploads/{id}"))["state"]!.GetValue<string>() is "Finished" or "Failed" or "Stopped");
+        return progress!;
     }
 
     /// <summary>Hands a message to Post Tide over SMTP.</summary>
@@ -221,11 +287,13 @@ public sealed class Office : IAsyncDisposable, IAsyncLifetime
             ["PostTide__PracticeAddress"] = $"http://127.0.0.1:{_stand}",
             ["StandIns__SmtpPort"] = _host.ToString(global::System.Globalization.CultureInfo.InvariantCulture),
             ["StandIns__TrickleSeconds"] = "0",
+            ["StandIns__ImapPort"] = ImapPort.ToString(global::System.Globalization.CultureInfo.InvariantCulture),
             ["ASPNETCORE_URLS"] = project == "StandIns" ? $"http://127.0.0.1:{_stand}" : Address,
         };
         for (var i = 0; i < 5; i++)
         {
             environment[$"PostTide__RetrySeconds__{i}"] = "0.2";
+            environment[$"PostTide__MailboxRetrySeconds__{i}"] = "0.3";
         }
 
         foreach (var (name, value) in environment)
@@ -237,13 +305,6 @@ public sealed class Office : IAsyncDisposable, IAsyncLifetime
         process.OutputDataReceived += (_, _) => { };
         process.BeginOutputReadLine();
         return process;
-    }
-
-    private static int FreePort()
-    {
-        using var listener = new TcpListener(IPAddress.Loopback, 0);
-        listener.Start();
-        return ((IPEndPoint)listener.LocalEndpoint).Port;
     }
 
     private static string FindRoot()

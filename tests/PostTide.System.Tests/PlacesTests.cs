@@ -140,7 +140,7 @@ public sealed class PlacesTests(Office office)
     public async Task An_address_added_in_setup_takes_mail_within_seconds_and_a_removed_one_does_not()
     {
         var address = $"new-{Guid.NewGuid():N}@saltmarrow.example";
-        using (var saved = await office.Http.PutAsJsonAsync("/api/setup/mailboxes/0", new { id = 0, name = "New", addresses = new[] { address } }))
+        using (var saved = await office.Http.PutAsJsonAsync("/api/setup/mailboxes/0", Office.Mailbox("New", address)))
         {
             saved.EnsureSuccessStatusCode();
         }
@@ -170,7 +170,7 @@ public sealed class PlacesTests(Office office)
     [Fact]
     public async Task Two_mailboxes_cannot_share_an_address()
     {
-        using var saved = await office.Http.PutAsJsonAsync("/api/setup/mailboxes/0", new { id = 0, name = "Second", addresses = new[] { "berths@saltmarrow.example" } });
+        using var saved = await office.Http.PutAsJsonAsync("/api/setup/mailboxes/0", Office.Mailbox("Second", "berths@saltmarrow.example"));
         saved.StatusCode.ShouldBe(HttpStatusCode.Conflict);
         (await saved.Content.ReadAsStringAsync()).ShouldContain("There is one like this already.");
     }

@@ -12,6 +12,10 @@ const places = [
   '/workflows',
   '/setup',
   '/setup?part=templates&id=0',
+  '/setup?part=mailboxes&id=0',
+  '/log',
+  '/log?tab=deeds',
+  '/catch-up',
 ];
 
 /** Every place, in both themes, against WCAG 2.2 A and AA. */

@@ -2,6 +2,7 @@ import { createConnection } from 'node:net';
 import { expect, test as base, type Page } from '@playwright/test';
 
 export const smtpPort = Number(process.env.POSTTIDE_SMTP_PORT);
+export const imapPort = Number(process.env.POSTTIDE_IMAP_PORT);
 export const practice = process.env.POSTTIDE_PRACTICE!;
 
 /** Signs in by the form, as a person would. */

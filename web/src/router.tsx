@@ -11,6 +11,8 @@ import { Mail } from '@/places/mail/Mail';
 import { Workflows } from '@/places/workflows/Workflows';
 import { WorkflowPage } from '@/places/workflows/WorkflowPage';
 import { Setup } from '@/places/setup/Setup';
+import { Log } from '@/places/log/Log';
+import { CatchUp } from '@/places/catch-up/CatchUp';
 
 const root = createRootRoute({
   component: () => (
@@ -69,11 +71,12 @@ const routes = [
       id: number,
       text,
       show: z
-        .enum(['All', 'TakenIn', 'LeftAlone', 'Automatic', 'Duplicate', 'Unreadable'])
+        .enum(['All', 'TakenIn', 'LeftAlone', 'Automatic', 'Old', 'Held', 'Duplicate', 'Unreadable'])
         .optional()
         .catch(undefined),
       mailbox: number,
       workflow: number,
+      run: number,
       from: text,
       until: text,
     }),
@@ -85,6 +88,36 @@ const routes = [
     path: '/setup',
     component: Setup,
     validateSearch: z.object({ part: text, id: number }),
+  }),
+  createRoute({
+    getParentRoute: () => root,
+    path: '/log',
+    component: Log,
+    validateSearch: z.object({
+      tab: z.enum(['runs', 'deeds']).optional().catch(undefined),
+      run: number,
+      mailbox: number,
+      workflow: number,
+      outcome: text,
+      text,
+      from: text,
+      until: text,
+    }),
+  }),
+  createRoute({
+    getParentRoute: () => root,
+    path: '/catch-up',
+    component: CatchUp,
+    validateSearch: z.object({
+      run: number,
+      workflow: number,
+      mailbox: number,
+      text,
+      show: z.enum(['All', 'TakenIn', 'LeftAlone', 'Old']).optional().catch(undefined),
+      ids: z.array(z.number()).optional().catch(undefined),
+      from: text,
+      until: text,
+    }),
   }),
 ] as const;
 

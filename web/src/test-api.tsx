@@ -16,7 +16,17 @@ export const me: Me = {
 
 export const setup: SetupView = {
   mailboxes: [
-    { id: 1, name: 'Harbour', addresses: ['berths@saltmarrow.example', 'fuel@saltmarrow.example'] },
+    {
+      id: 1,
+      name: 'Harbour',
+      addresses: [
+        { address: 'berths@saltmarrow.example', name: 'berths' },
+        { address: 'fuel@saltmarrow.example', name: '' },
+      ],
+      connection: null,
+      approval: null,
+      health: null,
+    },
   ],
   queues: [
     { id: 1, name: 'Berthing desk' },

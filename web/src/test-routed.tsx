@@ -23,6 +23,8 @@ export function showAt(path: string, address: string, component: FC) {
     '/workflows',
     '/workflows/$id',
     '/setup',
+    '/log',
+    '/catch-up',
   ];
   const router = createRouter({
     routeTree: root.addChildren(

@@ -26,12 +26,11 @@ internal sealed class DemoSetup(PostTideContext db, UserManager<Person> people, 
     public async Task<IReadOnlyList<Mailbox>> SetUpAsync(string practice, DateTimeOffset begin, CancellationToken stop)
     {
         await AddPeopleAsync();
-        Mailbox[] mailboxes =
-        [
-            new() { Name = "Harbour office", Addresses = Addresses("harbour", "berths", "fuel", "cargo", "events") },
-            new() { Name = "Plant room", Addresses = Addresses("plant") },
-            new() { Name = "Accounts", Addresses = Addresses("accounts") },
-        ];
+        var mailboxes = Office.Boxes.Select(b => new Mailbox
+        {
+            Name = b.Name,
+            Addresses = [.. b.Addresses.Select(a => new MailboxAddress { Address = $"{a.User}@{Office.Domain}", Name = a.For })],
+        }).ToList();
         var queues = QueueNames.Select((name, i) => new Queue { Name = name, Position = i }).ToList();
         var lists = DemoLists.All().ToList();
         var templates = await TemplatesAsync(stop);
@@ -57,8 +56,6 @@ internal sealed class DemoSetup(PostTideContext db, UserManager<Person> people, 
         await db.SaveChangesAsync(stop);
         return mailboxes;
     }
-
-    private static List<MailboxAddress> Addresses(params string[] users) => [.. users.Select(u => new MailboxAddress { Address = $"{u}@saltmarrow.example" })];
 
     private async Task AddPeopleAsync()
     {

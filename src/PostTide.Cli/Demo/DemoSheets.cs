@@ -184,7 +184,12 @@ public sealed class DemoSheets(DemoNames names)
             Lines =
             [
                 LineFor(reminder) with { Queue = Place("Front office", 480), Files = new FileSpec("Invoices/{{ arrived | date: \"%Y\" }}/Reminders", ["pdf"]) },
-                LineFor(invoice) with { Files = new FileSpec("Invoices/{{ arrived | date: \"%Y/%m\" }}", ["pdf"]), PassOn = new PassOnSpec(names.Destinations["Ledger"]) },
+                LineFor(invoice) with
+                {
+                    Files = new FileSpec("Invoices/{{ arrived | date: \"%Y/%m\" }}", ["pdf"]),
+                    PassOn = new PassOnSpec(names.Destinations["Ledger"]),
+                    InMailbox = new MailboxSpec([new MailboxEffect(MailboxEffectKind.MarkRead), new MailboxEffect(MailboxEffectKind.Move, "Invoices")]),
+                },
                 LineForNone() with { Files = new FileSpec("Invoices/Statements", ["pdf"]) },
             ],
         };

@@ -44,6 +44,12 @@ public sealed record PreparedMessage
     public ImmutableArray<Attachment> Attachments { get; init; } = [];
     public ImmutableArray<AutomaticMark> Automatic { get; init; } = [];
 
+    /// <summary>The folder of a connected mailbox it was read from; null when it came another way.</summary>
+    public string? Folder { get; init; }
+
+    /// <summary>Authentication-Results (RFC 8601) as the header has them, top first. Who wrote them is not checked here.</summary>
+    public ImmutableArray<AuthenticationResult> Authentication { get; init; } = [];
+
     /// <summary>The conversation this message belongs to; 0 before it is stored.</summary>
     public long ConversationId { get; init; }
 

@@ -29,6 +29,9 @@ public sealed record ParsedMessage
     /// <summary>The media type of the whole message, such as <c>multipart/report</c>.</summary>
     public string MediaType { get; init; } = "text/plain";
     public string? ReportType { get; init; }
+
+    /// <summary>The results of Authentication-Results fields, top first.</summary>
+    public ImmutableArray<AuthenticationResult> Authentication { get; init; } = [];
 }
 
 /// <summary>The SMTP transaction a message came in by; both parts unknown for an uploaded file.</summary>
@@ -47,6 +50,7 @@ public static class Preparation
 
     private const int LongestLine = 2_000;
     private const int MostAddresses = 200;
+    private const int MostResults = 50;
 
     /// <summary>Prepares a message that arrived at <paramref name="arrivedAt"/>.</summary>
     public static PreparedMessage Prepare(ParsedMessage parsed, Envelope envelope, DateTimeOffset arrivedAt)
@@ -67,6 +71,7 @@ public static class Preparation
             SentAt = parsed.SentAt,
             ArrivedAt = arrivedAt,
             Body = BodySplitter.Split(BodyOf(parsed)),
+            Authentication = [.. parsed.Authentication.Take(MostResults)],
             Attachments = [.. parsed.Attachments.Select(a => a with { Name = Short(a.Name), DeclaredType = Short(a.DeclaredType) })],
             Automatic =
             [

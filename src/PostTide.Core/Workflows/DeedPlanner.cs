@@ -14,7 +14,7 @@ public static class DeedPlanner
     private const int LongestSummary = 200;
     private const int LongestDescription = 20_000;
 
-    /// <summary>The deeds of a line, in the order queue, ticket, files, reply, pass on. Also used for deeds done by hand.</summary>
+    /// <summary>The deeds of a line, in the order queue, ticket, files, reply, pass on, mailbox. Also used for deeds done by hand.</summary>
     public static ImmutableArray<PlannedDeed> DeedsOf(
         Line line, PreparedMessage message, ImmutableArray<Fact> facts, long workflowId, Limits limits, PlanContext context)
     {
@@ -43,6 +43,11 @@ public static class DeedPlanner
         if (line.PassOn is { } passOn)
         {
             deeds.Add(PassOn(passOn, facts, context));
+        }
+
+        if (line.InMailbox is { Effects.IsEmpty: false } inMailbox)
+        {
+            deeds.Add(InMailbox(inMailbox, message));
         }
 
         return deeds.ToImmutable();
@@ -130,8 +135,9 @@ public static class DeedPlanner
             : $"send “{template.Name}” to {to} after {spec.DelayMinutes} min";
         var refused = ReplySafety.Refuse(message, to, context) ?? TooSoon(workflowId, to, limits, context);
         var held = filled.Error is not null ? $"the template cannot be filled: {filled.Error}"
-            : filled.Missing.IsEmpty ? null
-            : $"a value is missing: {string.Join(", ", filled.Missing)}";
+            : !filled.Missing.IsEmpty ? $"a value is missing: {string.Join(", ", filled.Missing)}"
+            : spec.Mode == ReplyMode.Send ? context.HoldReplies
+            : null;
         return new PlannedDeed(DeedKind.Reply, target, says, content, refused, held);
     }
 
@@ -148,6 +154,14 @@ public static class DeedPlanner
         return context.Destinations.TryGetValue(spec.DestinationId, out var name)
             ? new PlannedDeed(DeedKind.PassOn, Id(spec.DestinationId), $"pass on to {name}", content)
             : new PlannedDeed(DeedKind.PassOn, Id(spec.DestinationId), "pass on", content, "the destination is gone");
+    }
+
+    private static PlannedDeed InMailbox(MailboxSpec spec, PreparedMessage message)
+    {
+        var effects = MailboxEffect.InOrder(spec.Effects);
+        return new PlannedDeed(
+            DeedKind.Mailbox, "mailbox", MailboxEffect.Say(effects), new MailboxContent(effects),
+            message.Folder is null ? "it was not read from a connected mailbox" : null);
     }
 
     private static bool HasEnding(string name, string ending) =>

@@ -69,7 +69,7 @@ public static class EditionComparison
         };
         if (line.Queue is { } q)
         {
-            var due = q.DueInMinutes is { } m ? $", due in {m} min" : "";
+            var due = q.DueInMinutes is { } minutes ? $", due in {minutes} min" : "";
             parts.Add($"queue {names.Queues.GetValueOrDefault(q.QueueId, "gone")}{due}");
         }
 
@@ -93,6 +93,11 @@ public static class EditionComparison
         if (line.PassOn is { } p)
         {
             parts.Add($"pass on to {names.Destinations.GetValueOrDefault(p.DestinationId, "gone")}");
+        }
+
+        if (line.InMailbox is { Effects.IsEmpty: false } m)
+        {
+            parts.Add($"in the mailbox {string.Join(", ", MailboxEffect.InOrder(m.Effects).Select(e => e.Says))}");
         }
 
         return string.Join("; ", parts.Count == 1 ? [parts[0], "leave alone"] : parts);

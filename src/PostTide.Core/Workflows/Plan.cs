@@ -62,6 +62,9 @@ public enum DeedKind
     File,
     Reply,
     PassOn,
+
+    /// <summary>Effects on the message in the mailbox it was read from.</summary>
+    Mailbox,
 }
 
 /// <summary>One thing to be carried out for one message.</summary>
@@ -72,7 +75,11 @@ public enum DeedKind
 /// <param name="SkippedBecause">Why it is not done at all; null when it is to be done.</param>
 /// <param name="HeldBecause">Why it waits for a person although the line says to send; null when it does not.</param>
 public sealed record PlannedDeed(
-    DeedKind Kind, string Target, string Says, DeedContent Content, string? SkippedBecause = null, string? HeldBecause = null);
+    DeedKind Kind, string Target, string Says, DeedContent Content, string? SkippedBecause = null, string? HeldBecause = null)
+{
+    /// <summary>0 for the first time; higher when the same deed is done once more because a person asked for it.</summary>
+    public int Repeat { get; init; }
+}
 
 /// <summary>What a deed needs to be carried out.</summary>
 [JsonPolymorphic(TypeDiscriminatorPropertyName = "kind")]
@@ -81,6 +88,7 @@ public sealed record PlannedDeed(
 [JsonDerivedType(typeof(FileContent), "file")]
 [JsonDerivedType(typeof(ReplyContent), "reply")]
 [JsonDerivedType(typeof(PassOnContent), "passOn")]
+[JsonDerivedType(typeof(MailboxContent), "mailbox")]
 public abstract record DeedContent;
 
 /// <summary>Place in a queue.</summary>
@@ -106,3 +114,6 @@ public sealed record ReplyContent(
 
 /// <summary>Pass the facts on to a destination.</summary>
 public sealed record PassOnContent(long DestinationId, ImmutableArray<Fact> Facts) : DeedContent;
+
+/// <summary>Effects on the message in its mailbox, in order.</summary>
+public sealed record MailboxContent(ImmutableArray<MailboxEffect> Effects) : DeedContent;

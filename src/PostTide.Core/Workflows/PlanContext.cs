@@ -34,6 +34,9 @@ public sealed record PlanContext
     /// <summary>The do-not-mail list, lower case addresses and domains.</summary>
     public ImmutableHashSet<string> DoNotMail { get; init; } = [];
 
+    /// <summary>Why every reply waits for a person, whatever the line says; null when none has to. Set for old mail.</summary>
+    public string? HoldReplies { get; init; }
+
     public static string ReplyKey(long workflowId, string address) => $"{workflowId} {address.ToLowerInvariant()}";
 
     /// <summary>The context after a plan: the next message sees the replies and tickets this one brought.</summary>

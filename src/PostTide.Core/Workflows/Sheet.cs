@@ -56,6 +56,7 @@ public sealed record Line
     public FileSpec? Files { get; init; }
     public ReplySpec? Reply { get; init; }
     public PassOnSpec? PassOn { get; init; }
+    public MailboxSpec? InMailbox { get; init; }
 }
 
 /// <summary>Place the message in a queue.</summary>
@@ -121,6 +122,10 @@ public sealed record ReplySpec(long TemplateId, ReplyMode Mode, int DelayMinutes
 
 /// <summary>Pass the message's facts on to another application.</summary>
 public sealed record PassOnSpec(long DestinationId);
+
+/// <summary>What is done to a message where it lies, in the mailbox it was read from.</summary>
+/// <param name="Effects">In the order in which they are carried out; a move comes last.</param>
+public sealed record MailboxSpec(ImmutableArray<MailboxEffect> Effects);
 
 /// <summary>The last band: what holds the workflow back.</summary>
 public sealed record Limits

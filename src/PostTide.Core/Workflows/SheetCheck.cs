@@ -99,6 +99,11 @@ public static class SheetCheck
             Add("The line passes mail on to a destination that is gone.");
         }
 
+        foreach (var text in MailboxEffect.ProblemsOf(line.InMailbox?.Effects ?? []))
+        {
+            Add(text);
+        }
+
         if (line.Files is { } files && LiquidText.Check(files.Folder) is { } error)
         {
             Add($"The folder pattern cannot be read: {error}");

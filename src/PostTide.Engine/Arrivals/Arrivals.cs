@@ -20,7 +20,8 @@ public sealed class Arrivals(IServiceScopeFactory scopes, AddressBook addresses,
         var db = scope.ServiceProvider.GetRequiredService<PostTideContext>();
         var mailboxes = await addresses.MailboxesOfAsync(mail.Recipients, stop);
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        var hash = await StoreRawAsync(db, mail.Bytes, stop);
+        var hash = Convert.ToHexStringLower(SHA256.HashData(mail.Bytes));
+        await StoreRawsAsync(db, [(hash, mail.Bytes)], stop);
         foreach (var (mailbox, recipients) in mailboxes)
         {
             db.Messages.Add(new Message
@@ -30,6 +31,8 @@ public sealed class Arrivals(IServiceScopeFactory scopes, AddressBook addresses,
                 RawSha256 = hash,
                 Size = mail.Bytes.Length,
                 ArrivedAt = clock.GetUtcNow(),
+                TakenAt = clock.GetUtcNow(),
+                ConnectingHost = mail.ConnectingHost,
                 EnvelopeFrom = mail.From,
                 EnvelopeTo = recipients,
             });
@@ -41,11 +44,12 @@ public sealed class Arrivals(IServiceScopeFactory scopes, AddressBook addresses,
     }
 
     /// <summary>Stores bytes under their SHA-256 unless they are there already.</summary>
-    internal static async Task<string> StoreRawAsync(PostTideContext db, byte[] bytes, CancellationToken stop)
+    internal static async Task StoreRawsAsync(PostTideContext db, IEnumerable<(string Hash, byte[] Bytes)> raws, CancellationToken stop)
     {
-        var hash = Convert.ToHexStringLower(SHA256.HashData(bytes));
+        // In the order of their hashes: two that store the same bytes wait for each other instead of locking each other out.
+        var rows = raws.DistinctBy(r => r.Hash).OrderBy(r => r.Hash, StringComparer.Ordinal).ToList();
+        var (hashes, bytes) = (rows.Select(r => r.Hash).ToArray(), rows.Select(r => r.Bytes).ToArray());
         await db.Database.ExecuteSqlAsync(
-            $"INSERT INTO raws (sha256, bytes) VALUES ({hash}, {bytes}) ON CONFLICT DO NOTHING", stop);
-        return hash;
+            $"INSERT INTO raws (sha256, bytes) SELECT * FROM unnest({hashes}, {bytes}) ON CONFLICT DO NOTHING", stop);
     }
 }

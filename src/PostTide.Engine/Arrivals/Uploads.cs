@@ -4,54 +4,59 @@ using Microsoft.Extensions.DependencyInjection;
 using Microsoft.Extensions.Options;
 using PostTide.Mail;
 using PostTide.Store;
+using PostTide.Store.Bulk;
 using PostTide.Store.Records;
 
 namespace PostTide.Engine.Arrivals;
 
-/// <summary>A message of an upload that was not taken, and why.</summary>
-/// <param name="File">The file as named by the person.</param>
-/// <param name="Number">Which message of an mbox file, from 1; null for a single message.</param>
-/// <param name="Why">The reason in a sentence.</param>
-public sealed record RefusedUpload(string File, int? Number, string Why);
-
-/// <summary>How far an upload has come. Taken + duplicates + refused make up what was looked at.</summary>
-public sealed record UploadProgress(Guid Id, string Name, bool Finished, int LookedAt, int Taken, int Duplicates, IReadOnlyList<RefusedUpload> Refused)
-{
-    /// <summary>A problem that ended the upload early; what was taken before stays.</summary>
-    public string? Problem { get; init; }
-}
-
-/// <summary>Takes in uploaded <c>.eml</c> and mbox files. The same content is taken into a mailbox once.</summary>
+/// <summary>
+/// Takes in uploaded <c>.eml</c> and mbox files. The file is kept until all of it is taken in; how far that has come is written
+/// with the messages, so that whatever cuts it off, it goes on with the next one. The same content is taken into a mailbox once.
+/// </summary>
 public sealed class Uploads(IServiceScopeFactory scopes, ArrivalSignal signal, IOptions<EngineOptions> options, TimeProvider clock)
 {
     private const int MostRefusalsKept = 500;
-    private const int CommitEvery = 50;
+    private const int CommitEvery = 100;
     private const long UploadLock = 0x7570_6c6f_6164_0000;
 
-    /// <summary>Takes in one file and reports how far it is.</summary>
-    public async Task TakeInAsync(Guid id, string name, Stream file, long mailboxId, Action<UploadProgress> report, CancellationToken stop)
+    /// <summary>Where the bytes of an upload lie while they are needed.</summary>
+    public string PathOf(Guid id)
     {
-        var progress = new UploadProgress(id, name, false, 0, 0, 0, []);
-        try
+        var folder = Path.Combine(options.Value.DataFolder, "uploads");
+        Directory.CreateDirectory(folder);
+        return Path.Combine(folder, id.ToString("N"));
+    }
+
+    /// <summary>Takes in what is left of a file.</summary>
+    public async Task TakeInAsync(Guid id, CancellationToken stop)
+    {
+        await using var scope = scopes.CreateAsyncScope();
+        var upload = await scope.ServiceProvider.GetRequiredService<PostTideContext>().Uploads.AsNoTracking().SingleAsync(u => u.Id == id, stop);
+        var path = PathOf(id);
+        await using (var file = new FileStream(path, FileMode.Open, FileAccess.Read, FileShare.Read))
         {
-            foreach (var batch in Messages(name, file).Chunk(CommitEvery))
+            foreach (var batch in Messages(upload.Name, file).Skip(upload.LookedAt).Chunk(CommitEvery))
             {
                 stop.ThrowIfCancellationRequested();
-                progress = await TakeAsync(progress, batch, mailboxId, stop);
-                report(progress);
+                if (!await TakeAsync(id, batch, stop))
+                {
+                    return;
+                }
+
                 signal.Arrived();
             }
+        }
 
-            report(progress with { Finished = true });
-        }
-        catch (Exception e)
-        {
-            report(progress with { Finished = true, Problem = stop.IsCancellationRequested ? "It was stopped." : $"It could not be finished: {e.GetBaseException().Message}" });
-            if (e is not OperationCanceledException)
-            {
-                throw;
-            }
-        }
+        await EndAsync(id, UploadState.Finished, null, stop);
+        File.Delete(path);
+    }
+
+    /// <summary>Marks an upload as ended.</summary>
+    public async Task EndAsync(Guid id, UploadState state, string? problem, CancellationToken stop)
+    {
+        await using var scope = scopes.CreateAsyncScope();
+        await scope.ServiceProvider.GetRequiredService<PostTideContext>().Uploads.Where(u => u.Id == id && u.State == UploadState.TakingIn)
+            .ExecuteUpdateAsync(s => s.SetProperty(u => u.State, state).SetProperty(u => u.Problem, problem), stop);
     }
 
     private IEnumerable<MboxMessage> Messages(string name, Stream file)
@@ -74,56 +79,62 @@ public sealed class Uploads(IServiceScopeFactory scopes, ArrivalSignal signal, I
         return new MboxMessage(0, bytes, null);
     }
 
-    private async Task<UploadProgress> TakeAsync(UploadProgress progress, MboxMessage[] batch, long mailboxId, CancellationToken stop)
+    /// <summary>Takes in some messages; false when the upload was stopped.</summary>
+    private async Task<bool> TakeAsync(Guid id, MboxMessage[] batch, CancellationToken stop)
     {
         await using var scope = scopes.CreateAsyncScope();
         var db = scope.ServiceProvider.GetRequiredService<PostTideContext>();
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
+        var upload = await db.Uploads.FromSql($"SELECT * FROM uploads WHERE id = {id} FOR UPDATE").SingleAsync(stop);
+        if (upload.State != UploadState.TakingIn)
+        {
+            return false;
+        }
 
         // One upload into a mailbox at a time, or two of the same content would not see each other.
-        await db.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({UploadLock + mailboxId})", stop);
-        var refused = progress.Refused.ToList();
-        var duplicates = progress.Duplicates;
+        await db.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({UploadLock + upload.MailboxId})", stop);
         var readable = new Dictionary<string, byte[]>();
         foreach (var message in batch)
         {
             if (Refusal(message) is { } why)
             {
-                if (refused.Count < MostRefusalsKept)
+                if (upload.Refused.Length < MostRefusalsKept)
                 {
-                    refused.Add(new RefusedUpload(progress.Name, message.Number == 0 ? null : message.Number, why));
+                    upload.Refused = upload.Refused.Add(new RefusedUpload(upload.Name, message.Number == 0 ? null : message.Number, why));
                 }
             }
-            else if (!readable.TryAdd($"upload:{Convert.ToHexStringLower(SHA256.HashData(message.Bytes!))}", message.Bytes!))
+            else if (!readable.TryAdd(Convert.ToHexStringLower(SHA256.HashData(message.Bytes!)), message.Bytes!))
             {
-                duplicates++;
+                upload.Duplicates++;
             }
         }
 
-        var keys = readable.Keys.ToArray();
-        var known = await db.Messages.Where(m => m.MailboxId == mailboxId && keys.Contains(m.SourceKey)).Select(m => m.SourceKey).ToListAsync(stop);
-        foreach (var (key, bytes) in readable.Where(r => !known.Contains(r.Key)))
+        var keys = readable.Keys.Select(KeyOf).ToArray();
+        var known = await db.Messages.Where(m => m.MailboxId == upload.MailboxId && keys.Contains(m.SourceKey)).Select(m => m.SourceKey).ToListAsync(stop);
+        var fresh = readable.Where(r => !known.Contains(KeyOf(r.Key))).ToList();
+        await Arrivals.StoreRawsAsync(db, fresh.Select(r => (r.Key, r.Value)), stop);
+        var now = clock.GetUtcNow();
+        db.Messages.AddRange(fresh.Select(r => new Message
         {
-            db.Messages.Add(new Message
-            {
-                MailboxId = mailboxId,
-                SourceKey = key,
-                RawSha256 = await Arrivals.StoreRawAsync(db, bytes, stop),
-                Size = bytes.Length,
-                ArrivedAt = clock.GetUtcNow(),
-            });
-        }
-
+            MailboxId = upload.MailboxId,
+            SourceKey = KeyOf(r.Key),
+            RawSha256 = r.Key,
+            Size = r.Value.Length,
+            ArrivedAt = (upload.CarryOut ? null : MailReader.DateOf(r.Value, now)) ?? now,
+            TakenAt = now,
+            Old = !upload.CarryOut,
+        }));
+        upload.LookedAt += batch.Length;
+        upload.Taken += fresh.Count;
+        upload.Duplicates += known.Count;
+        await db.SaveInBulkAsync(stop);
         await db.SaveChangesAsync(stop);
+        await db.NotifyAsync(Changes.Mail);
         await transaction.CommitAsync(stop);
-        return progress with
-        {
-            LookedAt = progress.LookedAt + batch.Length,
-            Taken = progress.Taken + readable.Count - known.Count,
-            Duplicates = duplicates + known.Count,
-            Refused = refused,
-        };
+        return true;
     }
+
+    private static string KeyOf(string hash) => $"upload:{hash}";
 
     private static string? Refusal(MboxMessage message)
     {

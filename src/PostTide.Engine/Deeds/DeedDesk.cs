@@ -54,6 +54,41 @@ public sealed class DeedDesk(IDeedOutbox outbox, TimeProvider clock)
         await AgainAsync(deed, "Tried again by hand", person, stop);
     }
 
+    /// <summary>Aims a stuck deed elsewhere and tries it again: at another destination, or at another folder of the mailbox.</summary>
+    public async Task ChangeAsync(long deedId, long? destinationId, string? folder, string person, CancellationToken stop)
+    {
+        var deed = await ReadAsync(deedId, stop);
+        if (deed.State != DeedState.Stuck)
+        {
+            throw new RefusedException($"This deed is {Say(deed.State)}, not stuck.");
+        }
+
+        var before = deed.Says;
+        switch (deed.Content)
+        {
+            case PassOnContent passOn when destinationId is { } id:
+                var name = await _db.Destinations.Where(d => d.Id == id).Select(d => d.Name).SingleOrDefaultAsync(stop) ?? throw new RefusedException("This destination is gone.");
+                deed.Content = passOn with { DestinationId = id };
+                deed.Says = $"pass on to {name}";
+                break;
+            case MailboxContent mailbox when folder is not null:
+                MailboxEffect move = new(MailboxEffectKind.Move, folder.Trim());
+                if (MailboxEffect.ProblemsOf([move]).FirstOrDefault() is { } problem)
+                {
+                    throw new RefusedException(problem);
+                }
+
+                var effects = MailboxEffect.InOrder([.. mailbox.Effects.Where(e => !e.Moves), move]);
+                deed.Content = new MailboxContent(effects);
+                deed.Says = MailboxEffect.Say(effects);
+                break;
+            default:
+                throw new RefusedException("There is nothing about this deed that can be changed here. It can be tried again or dropped.");
+        }
+
+        await AgainAsync(deed, $"Changed from “{before}” and tried again", person, stop);
+    }
+
     /// <summary>Stops a deed that has not been done.</summary>
     public async Task DropAsync(long deedId, string person, CancellationToken stop)
     {

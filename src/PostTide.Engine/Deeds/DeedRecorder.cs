@@ -10,7 +10,7 @@ using PostTide.Store.Records;
 namespace PostTide.Engine.Deeds;
 
 /// <summary>Who decided on deeds: a workflow's line, or a person.</summary>
-public sealed record DecidedBy(long? WorkflowId, int? Edition, string? LineId, string? Person)
+public sealed record DecidedBy(long? WorkflowId, int? Edition, string? LineId, string? Person, long? RunId = null)
 {
     public static DecidedBy Of(Verdict verdict) => new(verdict.WorkflowId, verdict.Edition, verdict.LineId, null);
 
@@ -103,6 +103,8 @@ public sealed class DeedRecorder(IDeedOutbox outbox, FileStore files, IOptions<E
         WorkflowId = by.WorkflowId,
         Edition = by.Edition,
         LineId = by.LineId,
+        RunId = by.RunId,
+        Repeat = plan.Repeat,
         Kind = plan.Kind,
         Target = plan.Target,
         Says = plan.Says,

@@ -14,7 +14,11 @@ namespace PostTide.Engine.Deeds;
 /// <param name="Prepared">The text decisions rest on.</param>
 /// <param name="Raw">The bytes as received.</param>
 /// <param name="IsNew">Whether it is being planned for the first time, so that no record refers to it yet.</param>
-public sealed record MessageAtHand(Message Row, PreparedMessage Prepared, byte[] Raw, bool IsNew = false);
+public sealed record MessageAtHand(Message Row, PreparedMessage Prepared, byte[] Raw, bool IsNew = false)
+{
+    /// <summary>Whether its prepared text is recorded already.</summary>
+    public bool IsPrepared { get; init; }
+}
 
 /// <summary>
 /// Carries out the deeds that stay inside Post Tide, in the caller's transaction: queue items, tickets, file records. Each

@@ -3,7 +3,9 @@ using Microsoft.Extensions.DependencyInjection;
 using Microsoft.Extensions.Options;
 using PostTide.Core.Workflows;
 using PostTide.Destinations;
+using PostTide.Engine.Mailboxes;
 using PostTide.Mail;
+using PostTide.Mail.Imap;
 using PostTide.Store;
 using PostTide.Store.Records;
 
@@ -13,11 +15,12 @@ namespace PostTide.Engine.Deeds;
 public sealed class DeedBusyException(Guid deed) : Exception($"The deed {deed} is being carried out elsewhere.");
 
 /// <summary>
-/// Carries out deeds that reach outside: replies and passing on. The deed's record decides, not the message that points at
+/// Carries out deeds that reach outside: replies, passing on, effects in the mailbox. The deed's record decides, not the message that points at
 /// it: a stopped or finished deed is left alone, a failed try is recorded together with the hand-over of the next one.
 /// </summary>
 public sealed class OutsideDeeds(
-    IServiceScopeFactory scopes, FileStore files, MailSender sender, IHttpClientFactory http, IOptions<EngineOptions> options, TimeProvider clock)
+    IServiceScopeFactory scopes, FileStore files, MailSender sender, IHttpClientFactory http, MailboxEffects mailboxes, IOptions<EngineOptions> options,
+    TimeProvider clock)
 {
     /// <summary>The name of the HTTP client for destinations.</summary>
     public const string HttpClientName = "destinations";
@@ -67,19 +70,23 @@ public sealed class OutsideDeeds(
         var reply = deed.Kind == DeedKind.Reply ? await db.Replies.SingleAsync(r => r.DeedId == id, stop) : null;
         Begin(deed, reply);
         await db.SaveChangesAsync(stop);
-        var outcome = await TryAsync(db, deed, reply, stop);
+        var (result, says) = await TryAsync(db, deed, reply, stop);
 
         // What came of it is recorded together with the hand-over of the next try, whatever else is being stopped.
         await using var transaction = await db.Database.BeginTransactionAsync(CancellationToken.None);
-        if (outcome.Failed)
+        deed.NotBefore = null;
+        switch (result)
         {
-            await FailAsync(outbox, deed, outcome.Says, outcome.Final);
-        }
-        else
-        {
-            DeedRecorder.Move(deed, DeedState.Done, clock.GetUtcNow(), outcome.Says);
-            deed.NotBefore = null;
-            await AddToTimelinesAsync(db, deed, reply, CancellationToken.None);
+            case Tried.Done:
+                DeedRecorder.Move(deed, DeedState.Done, clock.GetUtcNow(), says);
+                await AddToTimelinesAsync(db, deed, reply, CancellationToken.None);
+                break;
+            case Tried.Pointless:
+                DeedRecorder.Move(deed, DeedState.Skipped, clock.GetUtcNow(), says);
+                break;
+            default:
+                await FailAsync(outbox, deed, says, result == Tried.Never);
+                break;
         }
 
         await db.NotifyAsync(Changes.Deeds, Changes.Replies, Changes.Tickets, Changes.Queues);
@@ -87,24 +94,33 @@ public sealed class OutsideDeeds(
     }
 
     /// <summary>Reaches out once, and gives the other side's answer or what went wrong.</summary>
-    private async Task<(bool Failed, bool Final, string Says)> TryAsync(PostTideContext db, Deed deed, Reply? reply, CancellationToken stop)
+    private async Task<(Tried Result, string Says)> TryAsync(PostTideContext db, Deed deed, Reply? reply, CancellationToken stop)
     {
         try
         {
-            return (false, false, reply is not null ? await SendAsync(reply, stop) : await PassOnAsync(db, deed, stop));
+            return (Tried.Done, deed.Kind switch
+            {
+                DeedKind.Reply => await SendAsync(reply!, stop),
+                DeedKind.Mailbox => await ApplyAsync(db, deed, stop),
+                _ => await PassOnAsync(db, deed, stop),
+            });
         }
         catch (SendFailedException e)
         {
             reply!.Uncertain |= e.Uncertain;
-            return (true, e.Final, e.Message);
+            return (e.Final ? Tried.Never : Tried.Failed, e.Message);
         }
-        catch (PassingOnFailedException e)
+        catch (MessageGoneException e)
         {
-            return (true, false, e.Message);
+            return (Tried.Pointless, e.Message);
         }
-        catch (Exception e) when (e is FileNotFoundException or InvalidOperationException or FormatException)
+        catch (Exception e) when (e is PassingOnFailedException or MailboxTroubleException)
         {
-            return (true, true, e.Message);
+            return (Tried.Failed, e.Message);
+        }
+        catch (Exception e) when (e is FileNotFoundException or InvalidOperationException or FormatException or MailboxRefusedException)
+        {
+            return (Tried.Never, e.Message);
         }
     }
 
@@ -112,6 +128,7 @@ public sealed class OutsideDeeds(
     private void Begin(Deed deed, Reply? reply)
     {
         var cutOff = deed.State == DeedState.UnderWay;
+        deed.MayHaveBegun |= cutOff;
         if (cutOff && reply is not null)
         {
             reply.Uncertain = true;
@@ -125,9 +142,9 @@ public sealed class OutsideDeeds(
     {
         var waits = options.Value.Waits;
         var now = clock.GetUtcNow();
+        deed.MayHaveBegun = true;
         if (final || deed.Attempts > waits.Count)
         {
-            deed.NotBefore = null;
             DeedRecorder.Move(deed, DeedState.Stuck, now, why);
             return;
         }
@@ -155,6 +172,12 @@ public sealed class OutsideDeeds(
         return await sender.SendAsync(ReplyMail.Write(outgoing, clock.GetUtcNow()), stop);
     }
 
+    private async Task<string> ApplyAsync(PostTideContext db, Deed deed, CancellationToken stop)
+    {
+        var message = await db.Messages.SingleAsync(m => m.Id == deed.MessageId, stop);
+        return await mailboxes.ApplyAsync(db, message, (MailboxContent)deed.Content, deed.MayHaveBegun, stop);
+    }
+
     private async Task<string> PassOnAsync(PostTideContext db, Deed deed, CancellationToken stop)
     {
         var content = (PassOnContent)deed.Content;
@@ -172,6 +195,11 @@ public sealed class OutsideDeeds(
 
     private async Task AddToTimelinesAsync(PostTideContext db, Deed deed, Reply? reply, CancellationToken stop)
     {
+        if (deed.Kind == DeedKind.Mailbox)
+        {
+            return;
+        }
+
         var kind = reply is null ? EntryKind.PassedOn : EntryKind.Reply;
         var text = reply is null ? deed.Says : $"Reply sent to {reply.To}";
         var items = await db.Items.Where(i => i.MessageId == deed.MessageId && i.State != ItemState.Done).Select(i => i.Id).ToListAsync(stop);
@@ -184,6 +212,21 @@ public sealed class OutsideDeeds(
             db.Entries.Add(entry);
         }
     }
+}
+
+/// <summary>What came of a try.</summary>
+internal enum Tried
+{
+    Done,
+
+    /// <summary>It may go better later.</summary>
+    Failed,
+
+    /// <summary>It cannot go better, however often it is tried.</summary>
+    Never,
+
+    /// <summary>There is nothing left to do it to.</summary>
+    Pointless,
 }
 
 /// <summary>Receives the durable message.</summary>

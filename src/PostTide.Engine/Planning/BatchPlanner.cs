@@ -3,14 +3,11 @@ using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using Microsoft.Extensions.Logging;
 using Npgsql;
-using PostTide.Core.Facts;
 using PostTide.Core.Messages;
-using PostTide.Core.Text;
-using PostTide.Core.Tickets;
 using PostTide.Core.Workflows;
 using PostTide.Engine.Deeds;
-using PostTide.Mail;
 using PostTide.Store;
+using PostTide.Store.Bulk;
 using PostTide.Store.Records;
 
 namespace PostTide.Engine.Planning;
@@ -19,16 +16,14 @@ namespace PostTide.Engine.Planning;
 /// Decides on stored messages, a batch at a time: prepared text, plan, deeds and the mark “planned” are written in one
 /// transaction. Whatever happens to the process, a message is either wholly planned or not at all.
 /// </summary>
-public sealed partial class BatchPlanner(IServiceScopeFactory scopes, PlanningSetup setup, TimeProvider clock, ILogger<BatchPlanner> log)
+public sealed partial class BatchPlanner(IServiceScopeFactory scopes, PlanningSetup setup, FreshMail fresh, TimeProvider clock, ILogger<BatchPlanner> log)
 {
     /// <summary>At most this many messages and bytes to a batch.</summary>
-    private const int MostMessages = 100;
+    private const int MostMessages = 250;
     private const long MostBytes = 64_000_000;
 
     /// <summary>Planning is done by one process at a time: limits over time need to see what was planned before.</summary>
     private const long PlanningLock = 0x7069_6c6f_7469;
-
-    private const int LongestIndexed = 100_000;
 
     /// <summary>Plans the next batch and gives the number of messages; 0 when there is nothing to do.</summary>
     /// <param name="atArrival">Whether the plan's clock stands at each message's arrival instead of now.</param>
@@ -45,6 +40,10 @@ public sealed partial class BatchPlanner(IServiceScopeFactory scopes, PlanningSe
             return await PlanOneByOneAsync(atArrival, stop);
         }
     }
+
+    /// <summary>Waits for the turn to plan, until the end of the transaction.</summary>
+    internal static Task LockAsync(PostTideContext db, CancellationToken stop) =>
+        db.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({PlanningLock})", stop);
 
     /// <summary>A batch failed: the message that made it fail is set aside with its reason, the others go on.</summary>
     private async Task<int> PlanOneByOneAsync(bool atArrival, CancellationToken stop)
@@ -84,7 +83,7 @@ public sealed partial class BatchPlanner(IServiceScopeFactory scopes, PlanningSe
         // Looked for once, at the end: after every lookup it would cost the square of the batch.
         db.ChangeTracker.AutoDetectChangesEnabled = false;
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        await db.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({PlanningLock})", stop);
+        await LockAsync(db, stop);
         var rows = await TakeAsync(db, most, stop);
         if (rows.Count == 0)
         {
@@ -92,11 +91,11 @@ public sealed partial class BatchPlanner(IServiceScopeFactory scopes, PlanningSe
         }
 
         var readable = new List<MessageAtHand>(rows.Count);
-        foreach (var (row, read) in rows.Zip(await ReadAllAsync(db, rows, stop)))
+        foreach (var (row, (read, kept)) in rows.Zip(await ReadAllAsync(db, rows, stop)))
         {
             if (read.Prepared is { } prepared)
             {
-                readable.Add(new MessageAtHand(row, prepared, read.Raw, IsNew: true));
+                readable.Add(new MessageAtHand(row, prepared, read.Raw, IsNew: true) { IsPrepared = kept });
             }
             else
             {
@@ -105,8 +104,9 @@ public sealed partial class BatchPlanner(IServiceScopeFactory scopes, PlanningSe
             }
         }
 
+        readable = await HoldAsync(db, readable, stop);
         var at = await setup.ReadAsync(db, stop);
-        var context = await AddPastAsync(db, readable.Select(m => m.Prepared).ToList(), at.Context, stop);
+        var context = await PastOf.AddAsync(db, readable.ConvertAll(m => m.Prepared), at.Context, stop);
         var conversations = await Conversations.ReadAsync(db, readable.Select(m => m.Prepared), stop);
         var originals = await FindOriginalsAsync(db, readable, stop);
         var tickets = await ReadTicketsAsync(db, readable, conversations, stop);
@@ -118,9 +118,49 @@ public sealed partial class BatchPlanner(IServiceScopeFactory scopes, PlanningSe
         }
 
         await db.NotifyAsync(Changes.Mail, Changes.Queues, Changes.Tickets, Changes.Files, Changes.Replies, Changes.Deeds);
+        await db.SaveInBulkAsync(stop);
         db.ChangeTracker.AutoDetectChangesEnabled = true;
         await outbox.CommitAsync(stop);
         return rows.Count;
+    }
+
+    /// <summary>Keeps back mail of senders who are not approved, where only approved ones may write. It can be found and released.</summary>
+    private static async Task<List<MessageAtHand>> HoldAsync(PostTideContext db, List<MessageAtHand> messages, CancellationToken stop)
+    {
+        var policies = await db.Mailboxes.AsNoTracking().Where(m => m.Approval != null).ToDictionaryAsync(m => m.Id, m => m.Approval!, stop);
+        var goOn = new List<MessageAtHand>(messages.Count);
+        foreach (var message in messages)
+        {
+            var row = message.Row;
+            if (!policies.TryGetValue(row.MailboxId, out var policy) || row.Old)
+            {
+                goOn.Add(message);
+                continue;
+            }
+
+            var approval = SenderApproval.Decide(message.Prepared, row.ConnectingHost, policy);
+            row.SenderCheck = approval.Because;
+            if (approval.Holds && row.ReleasedBy is null)
+            {
+                PreparedRows.Describe(row, message.Prepared);
+                row.State = MessageState.Held;
+                KeepPrepared(db, message);
+            }
+            else
+            {
+                goOn.Add(message);
+            }
+        }
+
+        return goOn;
+    }
+
+    private static void KeepPrepared(PostTideContext db, MessageAtHand message)
+    {
+        if (!message.IsPrepared)
+        {
+            db.Prepared.Add(PreparedRows.Searchable(message.Prepared));
+        }
     }
 
     private static async Task<List<Message>> TakeAsync(PostTideContext db, int most, CancellationToken stop)
@@ -131,25 +171,15 @@ public sealed partial class BatchPlanner(IServiceScopeFactory scopes, PlanningSe
         return ids.Length == 0 ? [] : await db.Messages.Where(m => ids.Contains(m.Id)).OrderBy(m => m.Id).ToListAsync(stop);
     }
 
-    private static async Task<(byte[] Raw, PreparedMessage? Prepared, string? Problem)[]> ReadAllAsync(
-        PostTideContext db, List<Message> rows, CancellationToken stop)
+    /// <summary>The messages as they were prepared when they were stored, or prepared now.</summary>
+    private async Task<IReadOnlyList<(ReadMessage Read, bool Kept)>> ReadAllAsync(PostTideContext db, List<Message> rows, CancellationToken stop)
     {
-        var hashes = rows.Select(r => r.RawSha256).Distinct().ToArray();
-        var raws = await db.Raws.AsNoTracking().Where(r => hashes.Contains(r.Sha256)).ToDictionaryAsync(r => r.Sha256, r => r.Bytes, stop);
-        return [.. rows.AsParallel().AsOrdered().Select(row => Read(row, raws[row.RawSha256]))];
-    }
-
-    private static (byte[] Raw, PreparedMessage? Prepared, string? Problem) Read(Message row, byte[] raw)
-    {
-        try
-        {
-            var prepared = Preparation.Prepare(MailReader.Read(raw), new Envelope(row.EnvelopeFrom, [.. row.EnvelopeTo]), row.ArrivedAt);
-            return (raw, prepared with { Id = row.Id }, null);
-        }
-        catch (UnreadableMailException e)
-        {
-            return (raw, null, e.Message);
-        }
+        var ids = rows.Select(r => r.Id).ToArray();
+        var kept = (await db.Prepared.AsNoTracking().Where(p => ids.Contains(p.MessageId)).Select(p => p.MessageId).ToListAsync(stop)).ToHashSet();
+        var handed = rows.Select(r => kept.Contains(r.Id) ? fresh.Take(r.Id) : null).ToList();
+        var hashes = rows.Where((_, i) => handed[i] is null).Select(r => r.RawSha256).Distinct().ToArray();
+        var raws = hashes.Length == 0 ? [] : await db.Raws.AsNoTracking().Where(r => hashes.Contains(r.Sha256)).ToDictionaryAsync(r => r.Sha256, r => r.Bytes, stop);
+        return [.. rows.Zip(handed).AsParallel().AsOrdered().Select(r => (r.Second ?? PreparedRows.Read(r.First, raws[r.First.RawSha256]), kept.Contains(r.First.Id)))];
     }
 
     private async Task<PlanContext> PlanOneAsync(
@@ -160,8 +190,8 @@ public sealed partial class BatchPlanner(IServiceScopeFactory scopes, PlanningSe
         row.ConversationId = await conversations.JoinAsync(message.Prepared, row.Id, stop);
         var prepared = message.Prepared with { ConversationId = row.ConversationId.Value };
         message = message with { Prepared = prepared };
-        Describe(row, prepared);
-        db.Prepared.Add(Searchable(prepared));
+        PreparedRows.Describe(row, prepared);
+        KeepPrepared(db, message);
         row.State = MessageState.Planned;
         row.PlannedAt = clock.GetUtcNow();
 
@@ -169,6 +199,13 @@ public sealed partial class BatchPlanner(IServiceScopeFactory scopes, PlanningSe
         if (row.MailId.Length > 0 && !originals.TryAdd(key, row.Id))
         {
             row.DuplicateOfId = originals[key];
+            db.Plans.Add(new PlanRecord { MessageId = row.Id, Current = true, PlannedAt = context.Now, PreparedVersion = prepared.Version });
+            return context;
+        }
+
+        if (row.Old)
+        {
+            // It was there before the mailbox was connected: a catch-up run carries workflows out on it, nothing else does.
             db.Plans.Add(new PlanRecord { MessageId = row.Id, Current = true, PlannedAt = context.Now, PreparedVersion = prepared.Version });
             return context;
         }
@@ -198,54 +235,6 @@ public sealed partial class BatchPlanner(IServiceScopeFactory scopes, PlanningSe
         }
 
         return context;
-    }
-
-    private static void Describe(Message row, PreparedMessage prepared)
-    {
-        row.MailId = prepared.MessageId;
-        row.SenderName = prepared.From.Name;
-        row.SenderAddress = prepared.From.Key;
-        row.Subject = prepared.Subject;
-        row.AttachmentCount = prepared.Attachments.Length;
-        row.Automatic = prepared.Automatic.Length > 0 ? prepared.Automatic[0].Kind : null;
-    }
-
-    private static Prepared Searchable(PreparedMessage prepared)
-    {
-        var newPart = prepared.Body.NewPart;
-        return new Prepared
-        {
-            MessageId = prepared.Id,
-            Version = prepared.Version,
-            Document = prepared,
-            ArrivedAt = prepared.ArrivedAt,
-            Subject = prepared.Subject,
-            Sender = prepared.From.Shown,
-            AttachmentNames = string.Join(' ', prepared.Attachments.Select(a => a.Name)),
-            NewPart = newPart.Length > LongestIndexed ? newPart[..LongestIndexed] : newPart,
-        };
-    }
-
-    /// <summary>Adds what was replied before to the addresses this batch could reply to, and the tickets it names.</summary>
-    private static async Task<PlanContext> AddPastAsync(
-        PostTideContext db, List<PreparedMessage> messages, PlanContext context, CancellationToken stop)
-    {
-        var targets = messages
-            .SelectMany(m => new[] { (m.ReplyTo ?? m.From).Key, BuiltInFacts.Read(BuiltInFacts.FirstAddress, m).Value?.ToLowerInvariant() ?? "" })
-            .Where(a => a.Length > 0).Distinct().ToArray();
-        var replies = await db.Deeds.AsNoTracking()
-            .Where(d => d.Kind == DeedKind.Reply && d.WorkflowId != null && targets.Contains(d.Target)
-                && d.State != DeedState.Skipped && d.State != DeedState.Dropped)
-            .GroupBy(d => new { d.WorkflowId, d.Target })
-            .Select(g => new { g.Key.WorkflowId, g.Key.Target, Last = g.Max(d => d.CreatedAt) })
-            .ToListAsync(stop);
-        var named = messages.SelectMany(m => TicketReference.FindIn(m, context.TicketPrefix)).Select(e => e.Text.ToUpperInvariant()).Distinct().ToArray();
-        var known = named.Length == 0 ? [] : await db.Tickets.AsNoTracking().Where(t => named.Contains(t.Reference)).Select(t => t.Reference).ToListAsync(stop);
-        return context with
-        {
-            LastReplies = replies.ToImmutableDictionary(r => PlanContext.ReplyKey(r.WorkflowId!.Value, r.Target), r => r.Last),
-            KnownTickets = [.. known],
-        };
     }
 
     /// <summary>The tickets of the conversations this batch continues.</summary>

@@ -25,10 +25,29 @@ public sealed class PreparedMail : IDisposable
             .Take(Most)
             .Select(m => new { m.Id, m.ConversationId })
             .ToListAsync(stop);
+        await KeepAsync(db, [.. rows.Select(r => r.Id)], stop);
+        rows.Reverse();
+        return
+        [
+            .. rows.Where(r => _kept.ContainsKey(r.Id)).Select(r =>
+                _kept[r.Id] is var kept && kept.ConversationId == r.ConversationId ? kept : kept with { ConversationId = r.ConversationId ?? 0 }),
+        ];
+    }
+
+    /// <summary>Single messages by their ids; those without a text are missing from the answer.</summary>
+    public async Task<IReadOnlyDictionary<long, PreparedMessage>> OfAsync(PostTideContext db, IReadOnlyList<long> ids, CancellationToken stop)
+    {
+        await KeepAsync(db, ids, stop);
+        return ids.Where(_kept.ContainsKey).Distinct().ToDictionary(id => id, id => _kept[id]);
+    }
+
+    /// <summary>Reads what is missing, and lets go of other messages when there are too many.</summary>
+    private async Task KeepAsync(PostTideContext db, IReadOnlyList<long> ids, CancellationToken stop)
+    {
         await _reading.WaitAsync(stop);
         try
         {
-            foreach (var missing in rows.Where(r => !_kept.ContainsKey(r.Id)).Select(r => r.Id).Chunk(2_000))
+            foreach (var missing in ids.Where(id => !_kept.ContainsKey(id)).Chunk(2_000))
             {
                 foreach (var document in await db.Prepared.AsNoTracking().Where(p => missing.Contains(p.MessageId)).Select(p => p.Document).ToListAsync(stop))
                 {
@@ -38,7 +57,7 @@ public sealed class PreparedMail : IDisposable
 
             if (_kept.Count > 2 * Most)
             {
-                var wanted = rows.Select(r => r.Id).ToHashSet();
+                var wanted = ids.ToHashSet();
                 foreach (var id in _kept.Keys.Where(id => !wanted.Contains(id)))
                 {
                     _kept.TryRemove(id, out _);
@@ -49,12 +68,5 @@ public sealed class PreparedMail : IDisposable
         {
             _reading.Release();
         }
-
-        rows.Reverse();
-        return
-        [
-            .. rows.Where(r => _kept.ContainsKey(r.Id)).Select(r =>
-                _kept[r.Id] is var kept && kept.ConversationId == r.ConversationId ? kept : kept with { ConversationId = r.ConversationId ?? 0 }),
-        ];
     }
 }

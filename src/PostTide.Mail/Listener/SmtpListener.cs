@@ -14,7 +14,8 @@ namespace PostTide.Mail.Listener;
 /// <param name="From">MAIL FROM, empty for the null path.</param>
 /// <param name="Recipients">RCPT TO, those that were accepted.</param>
 /// <param name="Bytes">The bytes as received.</param>
-public sealed record ReceivedMail(Guid TransactionId, string From, IReadOnlyList<string> Recipients, byte[] Bytes);
+/// <param name="ConnectingHost">The IP address of the host that handed it over.</param>
+public sealed record ReceivedMail(Guid TransactionId, string From, IReadOnlyList<string> Recipients, byte[] Bytes, string? ConnectingHost = null);
 
 /// <summary>What the listener asks of whoever keeps the mail.</summary>
 public interface IMailIntake
@@ -73,7 +74,9 @@ public sealed class SmtpListener
             try
             {
                 var recipients = transaction.To.Select(Text).ToList();
-                await intake.KeepAsync(new ReceivedMail(Guid.NewGuid(), Text(transaction.From), recipients, buffer.ToArray()), stop);
+                context.Properties.TryGetValue(EndpointListener.RemoteEndPointKey, out var remote);
+                var host = (remote as IPEndPoint)?.Address.ToString();
+                await intake.KeepAsync(new ReceivedMail(Guid.NewGuid(), Text(transaction.From), recipients, buffer.ToArray(), host), stop);
                 return SmtpResponse.Ok;
             }
             catch (Exception e) when (e is not OutOfMemoryException)

@@ -22,6 +22,15 @@ public sealed record DeedView(
         d.History.OrderBy(h => h.At).ThenBy(h => h.Id).Select(h => new DeedChangeView(h.State, h.At, h.Note, h.Person)).ToList()));
 }
 
+/// <summary>Several deeds at once; those that are no longer stuck are left as they are.</summary>
+public sealed record DeedsRequest(IReadOnlyList<long> Ids);
+
+/// <summary>How many deeds were changed.</summary>
+public sealed record DeedsChanged(int Changed, int Left);
+
+/// <summary>A stuck deed aimed elsewhere: at another destination, or at other effects in the mailbox.</summary>
+public sealed record DeedChangeRequest(long? DestinationId, string? Folder);
+
 /// <summary>Deeds that are stuck or still have to be done.</summary>
 internal static class Deeds
 {
@@ -32,8 +41,31 @@ internal static class Deeds
         var group = api.MapGroup("/deeds").WithTags("Deeds");
         group.MapGet("", (PostTideContext db, CancellationToken stop, DeedState state = DeedState.Stuck) =>
             DeedView.Select(db, db.Deeds.Where(d => d.State == state).OrderByDescending(d => d.CreatedAt).Take(Most)).ToListAsync(stop));
-        var keeper = group.MapGroup("/{id:long}").RequireAuthorization(Permissions.Keeper);
-        keeper.MapPost("/retry", (long id, DeedDesk desk, ClaimsPrincipal user, CancellationToken stop) => desk.RetryAsync(id, user.DisplayName(), stop));
-        keeper.MapPost("/drop", (long id, DeedDesk desk, ClaimsPrincipal user, CancellationToken stop) => desk.DropAsync(id, user.DisplayName(), stop));
+        var keeper = group.MapGroup("").RequireAuthorization(Permissions.Keeper);
+        keeper.MapPost("/{id:long}/retry", (long id, DeedDesk desk, ClaimsPrincipal user, CancellationToken stop) => desk.RetryAsync(id, user.DisplayName(), stop));
+        keeper.MapPost("/{id:long}/drop", (long id, DeedDesk desk, ClaimsPrincipal user, CancellationToken stop) => desk.DropAsync(id, user.DisplayName(), stop));
+        keeper.MapPost("/{id:long}/change", (long id, DeedChangeRequest r, DeedDesk desk, ClaimsPrincipal user, CancellationToken stop) =>
+            desk.ChangeAsync(id, r.DestinationId, r.Folder, user.DisplayName(), stop));
+        keeper.MapPost("/retry", (DeedsRequest r, DeedDesk desk, ClaimsPrincipal user, CancellationToken stop) => EachAsync(r, id => desk.RetryAsync(id, user.DisplayName(), stop)));
+        keeper.MapPost("/drop", (DeedsRequest r, DeedDesk desk, ClaimsPrincipal user, CancellationToken stop) => EachAsync(r, id => desk.DropAsync(id, user.DisplayName(), stop)));
+    }
+
+    private static async Task<DeedsChanged> EachAsync(DeedsRequest request, Func<long, Task> change)
+    {
+        var changed = 0;
+        foreach (var id in request.Ids.Distinct())
+        {
+            try
+            {
+                await change(id);
+                changed++;
+            }
+            catch (RefusedException)
+            {
+                // Somebody else was quicker; the others go on.
+            }
+        }
+
+        return new DeedsChanged(changed, request.Ids.Distinct().Count() - changed);
     }
 }

@@ -5,6 +5,7 @@ using Microsoft.EntityFrameworkCore;
 using PostTide.Core.Filing;
 using PostTide.Core.Messages;
 using PostTide.Core.Workflows;
+using PostTide.Engine.Arrivals;
 using PostTide.Engine.Deeds;
 using PostTide.Mail;
 using PostTide.Store;
@@ -17,6 +18,7 @@ namespace PostTide.Server.Places;
 /// <param name="Row">The message as in a list.</param>
 /// <param name="Mailbox">The mailbox it arrived in.</param>
 /// <param name="Size">Bytes as received.</param>
+/// <param name="SenderCheck">What was found out about its sender, where only approved ones may write.</param>
 /// <param name="Prepared">The text decisions rest on; null when the message could not be read.</param>
 /// <param name="HasHtml">Whether there is an HTML part to show.</param>
 /// <param name="DuplicateOfId">The message it is a copy of.</param>
@@ -27,7 +29,7 @@ namespace PostTide.Server.Places;
 /// <param name="Items">Where it lies in queues.</param>
 /// <param name="Files">Files saved from it.</param>
 public sealed record MessageView(
-    MessageRow Row, string Mailbox, long Size, PreparedMessage? Prepared, bool HasHtml, long? DuplicateOfId, ImmutableArray<Verdict> Verdicts,
+    MessageRow Row, string Mailbox, long Size, string? SenderCheck, PreparedMessage? Prepared, bool HasHtml, long? DuplicateOfId, ImmutableArray<Verdict> Verdicts,
     IReadOnlyList<DeedView> Deeds, IReadOnlyList<MessageRow> Conversation, IReadOnlyList<string> Tickets, IReadOnlyList<ItemView> Items,
     IReadOnlyList<FileRow> Files);
 
@@ -46,17 +48,24 @@ public sealed record PassOnRequest(long DestinationId);
 /// <summary>A reply by hand.</summary>
 public sealed record ReplyRequest(string To, string Body, long? TemplateId);
 
+/// <summary>Held messages to let go on.</summary>
+public sealed record ReleaseRequest(IReadOnlyList<long> MessageIds);
+
 /// <summary>Mail: search, and one message with its reasons and deeds.</summary>
 internal static class MailPlace
 {
+    private const int ExportedAtOnce = 50;
+
     public static void MapMail(this RouteGroupBuilder api)
     {
         var group = api.MapGroup("/messages").WithTags("Mail");
         group.MapGet("", SearchAsync);
+        group.MapGet("/export", ExportAsync).ExcludeFromDescription();
         group.MapGet("/{id:long}", ReadAsync);
         group.MapGet("/{id:long}/html", ReadHtmlAsync).ExcludeFromDescription();
         group.MapGet("/{id:long}/raw", ReadRawAsync).ExcludeFromDescription();
         group.MapGet("/{id:long}/attachments/{index:int}", ReadAttachmentAsync).ExcludeFromDescription();
+        group.MapPost("/release", ReleaseAsync).RequireAuthorization(Permissions.Keeper);
         var desk = group.MapGroup("/{id:long}").RequireAuthorization(Permissions.Desk);
         desk.MapPost("/place", (long id, PlaceRequest r, DeedsByHand hand, ClaimsPrincipal user, CancellationToken stop) =>
             DoAsync(hand, id, new Line { Queue = new PlaceSpec(r.QueueId, r.DueInMinutes) }, user, stop));
@@ -76,13 +85,46 @@ internal static class MailPlace
 
     private static async Task<MessagePage> SearchAsync(
         PostTideContext db, CancellationToken stop, string text = "", long? mailboxId = null, MessageShow show = MessageShow.All, long? workflowId = null,
-        DateTimeOffset? from = null, DateTimeOffset? until = null, DateTimeOffset? beforeTime = null, long? beforeId = null)
+        DateTimeOffset? from = null, DateTimeOffset? until = null, DateTimeOffset? beforeTime = null, long? beforeId = null, long? runId = null)
     {
-        var found = MessageSearch.Find(db, new MessageQuery(text, mailboxId, show, from?.ToUniversalTime(), until?.ToUniversalTime(), workflowId));
+        var found = MessageSearch.Find(db, new MessageQuery(text, mailboxId, show, from?.ToUniversalTime(), until?.ToUniversalTime(), workflowId, runId));
         var page = await MessageSearch.Page(found, beforeTime?.ToUniversalTime(), beforeId).ToListAsync(stop);
         var last = page.Count == MessageSearch.PageSize ? page[^1] : null;
         return new MessagePage(
             page.ConvertAll(MessageRow.Of), last?.ArrivedAt, last?.Id, beforeId is null ? await found.CountAsync(stop) : null);
+    }
+
+    /// <summary>Everything a search finds as one mbox file (RFC 4155), oldest first, written as it is read.</summary>
+    private static PushStreamHttpResult Export(PostTideContext db, MessageQuery query, CancellationToken stop) => TypedResults.Stream(
+        async body =>
+        {
+            var rows = await MessageSearch.Find(db, query).OrderBy(m => m.ArrivedAt).ThenBy(m => m.Id)
+                .Select(m => new { m.RawSha256, m.EnvelopeFrom, m.SenderAddress, m.ArrivedAt }).ToListAsync(stop);
+            foreach (var chunk in rows.Chunk(ExportedAtOnce))
+            {
+                var hashes = chunk.Select(r => r.RawSha256).Distinct().ToArray();
+                var raws = await db.Raws.AsNoTracking().Where(r => hashes.Contains(r.Sha256)).ToDictionaryAsync(r => r.Sha256, r => r.Bytes, stop);
+                foreach (var row in chunk)
+                {
+                    await MboxWriter.WriteAsync(body, row.EnvelopeFrom ?? row.SenderAddress, row.ArrivedAt, raws[row.RawSha256], stop);
+                }
+            }
+        },
+        "application/mbox", "mail.mbox");
+
+    private static PushStreamHttpResult ExportAsync(
+        PostTideContext db, CancellationToken stop, string text = "", long? mailboxId = null, MessageShow show = MessageShow.All, long? workflowId = null,
+        DateTimeOffset? from = null, DateTimeOffset? until = null, long? runId = null) =>
+        Export(db, new MessageQuery(text, mailboxId, show, from?.ToUniversalTime(), until?.ToUniversalTime(), workflowId, runId), stop);
+
+    /// <summary>Lets held messages go on as if they had just arrived.</summary>
+    private static async Task<int> ReleaseAsync(ReleaseRequest request, PostTideContext db, ArrivalSignal signal, ClaimsPrincipal user, CancellationToken stop)
+    {
+        var name = user.DisplayName();
+        var released = await db.Messages.Where(m => request.MessageIds.Contains(m.Id) && m.State == MessageState.Held)
+            .ExecuteUpdateAsync(s => s.SetProperty(m => m.State, MessageState.Arrived).SetProperty(m => m.ReleasedBy, name), stop);
+        signal.Arrived();
+        return released;
     }
 
     private static async Task<Results<Ok<MessageView>, NotFound>> ReadAsync(long id, PostTideContext db, ClaimsPrincipal user, CancellationToken stop)
@@ -104,7 +146,7 @@ internal static class MailPlace
         var files = await db.Files.AsNoTracking().Where(f => f.MessageId == id).ToListAsync(stop);
         var mailbox = await db.Mailboxes.Where(m => m.Id == row.MailboxId).Select(m => m.Name).SingleAsync(stop);
         return TypedResults.Ok(new MessageView(
-            MessageRow.Of(row), mailbox, row.Size, prepared, prepared is not null && await HasHtmlAsync(db, row, stop), row.DuplicateOfId,
+            MessageRow.Of(row), mailbox, row.Size, row.SenderCheck, prepared, prepared is not null && await HasHtmlAsync(db, row, stop), row.DuplicateOfId,
             verdicts.IsDefault ? [] : verdicts, deeds, conversation.ConvertAll(MessageRow.Of), tickets, await ReadItemsAsync(db, id, user, stop),
             files.ConvertAll(FileRow.Of)));
     }
@@ -124,7 +166,7 @@ internal static class MailPlace
     /// <summary>The HTML part made safe, as a page that may load and run nothing, for a sandboxed frame.</summary>
     private static async Task<Results<ContentHttpResult, NotFound>> ReadHtmlAsync(long id, HttpContext http, PostTideContext db, CancellationToken stop)
     {
-        if (await db.Messages.AsNoTracking().SingleOrDefaultAsync(m => m.Id == id, stop) is not { State: MessageState.Planned } row
+        if (await db.Messages.AsNoTracking().SingleOrDefaultAsync(m => m.Id == id, stop) is not { State: MessageState.Planned or MessageState.Held } row
             || MailReader.HtmlOf((await RawOfAsync(db, row, stop))!) is not { } html)
         {
             return TypedResults.NotFound();
@@ -149,7 +191,7 @@ internal static class MailPlace
 
     private static async Task<Results<FileStreamHttpResult, NotFound>> ReadAttachmentAsync(long id, int index, PostTideContext db, CancellationToken stop)
     {
-        var row = await db.Messages.AsNoTracking().SingleOrDefaultAsync(m => m.Id == id && m.State == MessageState.Planned, stop);
+        var row = await db.Messages.AsNoTracking().SingleOrDefaultAsync(m => m.Id == id && (m.State == MessageState.Planned || m.State == MessageState.Held), stop);
         var prepared = await db.Prepared.AsNoTracking().Where(p => p.MessageId == id).Select(p => p.Document).SingleOrDefaultAsync(stop);
         return row is not null && prepared is not null && MailReader.AttachmentOf((await RawOfAsync(db, row, stop))!, index) is { } bytes
             ? Downloads.Of(new MemoryStream(bytes), SafeName.File(prepared.Attachments[index].Name))

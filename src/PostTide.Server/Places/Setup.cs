@@ -5,9 +5,6 @@ using PostTide.Store.Records;
 
 namespace PostTide.Server.Places;
 
-/// <summary>A mailbox and its addresses.</summary>
-public sealed record MailboxSetup(long Id, string Name, IReadOnlyList<string> Addresses);
-
 /// <summary>A queue as set up.</summary>
 public sealed record QueueSetup(long Id, string Name);
 
@@ -35,7 +32,7 @@ public sealed record SetupView(
     IReadOnlyList<TemplateSetup> Templates, IReadOnlyList<DestinationSetup> Destinations, DoNotMailSetup DoNotMail,
     IReadOnlyList<PersonRow> People, IReadOnlyList<AuditRow> Log, IReadOnlyList<string> Facts);
 
-/// <summary>Setup: mailbox addresses, queues, keyword lists, templates, destinations, the do-not-mail list.</summary>
+/// <summary>Setup: queues, keyword lists, templates, destinations, the do-not-mail list.</summary>
 internal static class SetupPlace
 {
     private const long LargestAttachment = 10_000_000;
@@ -45,8 +42,6 @@ internal static class SetupPlace
         var group = api.MapGroup("/setup").WithTags("Setup");
         group.MapGet("", ReadAsync);
         var keeper = group.MapGroup("").RequireAuthorization(Permissions.Keeper);
-        keeper.MapPut("/mailboxes/{id:long}", SaveMailboxAsync).AddEndpointFilter<Validated<MailboxSetup>>();
-        keeper.MapDelete("/mailboxes/{id:long}", (long id, Saver saver, CancellationToken stop) => saver.RemoveAsync<Mailbox>(id, "mailbox", stop));
         keeper.MapPut("/queues/{id:long}", SaveQueueAsync).AddEndpointFilter<Validated<QueueSetup>>();
         keeper.MapDelete("/queues/{id:long}", (long id, Saver saver, CancellationToken stop) => saver.RemoveAsync<Queue>(id, "queue", stop));
         keeper.MapPut("/destinations/{id:long}", SaveDestinationAsync).AddEndpointFilter<Validated<DestinationSetup>>();
@@ -66,8 +61,7 @@ internal static class SetupPlace
         var roles = await db.UserRoles.Join(db.Roles, u => u.RoleId, r => r.Id, (u, r) => new { u.UserId, r.Name }).ToListAsync(stop);
         var people = await db.Users.AsNoTracking().OrderBy(p => p.DisplayName).ToListAsync(stop);
         return new SetupView(
-            await db.Mailboxes.AsNoTracking().OrderBy(m => m.Id)
-                .Select(m => new MailboxSetup(m.Id, m.Name, m.Addresses.OrderBy(a => a.Id).Select(a => a.Address).ToList())).ToListAsync(stop),
+            await MailboxesPlace.ReadAsync(db, stop),
             await db.Queues.AsNoTracking().OrderBy(q => q.Position).ThenBy(q => q.Id).Select(q => new QueueSetup(q.Id, q.Name)).ToListAsync(stop),
             await db.KeywordLists.AsNoTracking().OrderBy(k => k.Name).Select(k => new KeywordListSetup(k.Id, k.Name, k.Description, k.Words)).ToListAsync(stop),
             await db.Templates.AsNoTracking().OrderBy(t => t.Name).Select(t => new TemplateSetup(t.Id, t.Name, t.Body, t.AttachmentName)).ToListAsync(stop),
@@ -76,17 +70,6 @@ internal static class SetupPlace
             people.ConvertAll(p => new PersonRow(p.DisplayName, p.Email ?? "", [.. roles.Where(r => r.UserId == p.Id).Select(r => r.Name!).Order()])),
             await db.Audit.AsNoTracking().OrderByDescending(a => a.Id).Take(100).Select(a => new AuditRow(a.At, a.Person, a.What)).ToListAsync(stop),
             Core.Facts.BuiltInFacts.Names);
-    }
-
-    private static async Task SaveMailboxAsync(long id, MailboxSetup request, Saver saver, CancellationToken stop)
-    {
-        var mailbox = await saver.FindOrAddAsync(id, () => new Mailbox { Name = "" }, stop);
-        await saver.Db.Addresses.Where(a => a.MailboxId == id).LoadAsync(stop);
-        mailbox.Name = request.Name.Trim();
-        var wanted = request.Addresses.Select(a => a.Trim().ToLowerInvariant()).Distinct().ToList();
-        mailbox.Addresses.RemoveAll(a => !wanted.Contains(a.Address));
-        mailbox.Addresses.AddRange(wanted.Except(mailbox.Addresses.Select(a => a.Address)).Select(a => new MailboxAddress { Address = a }).ToList());
-        await saver.SaveAsync($"Saved the mailbox “{mailbox.Name}”", stop);
     }
 
     private static async Task SaveQueueAsync(long id, QueueSetup request, Saver saver, CancellationToken stop)

@@ -19,9 +19,40 @@ internal sealed class MailboxRules : AbstractValidator<MailboxSetup>
     public MailboxRules()
     {
         RuleFor(m => m.Name).NotEmpty().WithMessage("A mailbox needs a name.").MaximumLength(120);
-        RuleForEach(m => m.Addresses).Must(a => ReplySafety.IsPlainAddress(a.Trim())).WithMessage((_, a) => $"“{a}” is not an e-mail address.");
+        RuleForEach(m => m.Addresses).Must(a => ReplySafety.IsPlainAddress(a.Address.Trim())).WithMessage((_, a) => $"“{a.Address}” is not an e-mail address.");
         RuleFor(m => m.Addresses).NotEmpty().WithMessage("A mailbox needs at least one address.");
+        RuleFor(m => m.Connection!).SetValidator(new ConnectionRules()).When(m => m.Connection is not null);
+        RuleFor(m => m.Approval!).SetValidator(new ApprovalRules()).When(m => m.Approval is not null);
     }
+}
+
+internal sealed class ConnectionRules : AbstractValidator<ConnectionSetup>
+{
+    public ConnectionRules()
+    {
+        RuleFor(c => c.Host).Must(h => Uri.CheckHostName(h.Trim()) != UriHostNameType.Unknown).WithMessage("The server’s name is not one.");
+        RuleFor(c => c.Port).InclusiveBetween(1, 65_535).WithMessage("A port lies between 1 and 65535.");
+        RuleFor(c => c.User).NotEmpty().WithMessage("A mailbox needs a user name.").MaximumLength(300);
+        RuleFor(c => c.Folder).NotEmpty().WithMessage("A folder has to be named; INBOX is the usual one.").MaximumLength(300);
+        RuleFor(c => c.BackDays).InclusiveBetween(0, 3_650).WithMessage("Mail is read between 0 and 3,650 days back.");
+        RuleFor(c => c.PaceMinutes).InclusiveBetween(1, 1_440).WithMessage("A pace lies between 1 minute and a day.");
+        RuleFor(c => c.Cap).InclusiveBetween(1, 100_000).WithMessage("A look takes between 1 and 100,000 messages, or any number.");
+        RuleFor(c => c.Hours).Must(h => h is null || h.Read() is not null)
+            .WithMessage("The hours need two times such as 07:00, at least one day and a time zone such as Europe/London.");
+    }
+}
+
+internal sealed class ApprovalRules : AbstractValidator<ApprovalSetup>
+{
+    public ApprovalRules()
+    {
+        RuleFor(a => a.Approved).Must(a => a.Any(e => e.Trim().Length > 0)).WithMessage("With no approved sender everything would be held.");
+        RuleForEach(a => a.Approved).Must(IsAddressOrDomain).WithMessage((_, e) => $"“{e}” is neither an address nor a domain.");
+        RuleForEach(a => a.TrustedHosts).Must(h => h.Trim().Length == 0 || System.Net.IPAddress.TryParse(h.Trim(), out _) || System.Net.IPNetwork.TryParse(h.Trim(), out _))
+            .WithMessage((_, h) => $"“{h}” is neither an IP address nor a network such as 10.0.0.0/8.");
+    }
+
+    private static bool IsAddressOrDomain(string entry) => DoNotMailRules.IsAddressOrDomain(entry);
 }
 
 internal sealed class QueueRules : AbstractValidator<QueueSetup>
@@ -67,6 +98,8 @@ internal sealed class DestinationRules : AbstractValidator<DestinationSetup>
 internal sealed class DoNotMailRules : AbstractValidator<DoNotMailSetup>
 {
     public DoNotMailRules() => RuleForEach(d => d.Entries)
-        .Must(e => e.Trim().Length == 0 || ReplySafety.IsPlainAddress(e.Contains('@', StringComparison.Ordinal) ? e.Trim() : $"a@{e.Trim()}"))
-        .WithMessage((_, e) => $"“{e}” is neither an address nor a domain.");
+        .Must(IsAddressOrDomain).WithMessage((_, e) => $"“{e}” is neither an address nor a domain.");
+
+    public static bool IsAddressOrDomain(string entry) =>
+        entry.Trim().Length == 0 || ReplySafety.IsPlainAddress(entry.Contains('@', StringComparison.Ordinal) ? entry.Trim() : $"a@{entry.Trim()}");
 }

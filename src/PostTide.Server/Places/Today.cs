@@ -23,16 +23,19 @@ public sealed record QueueLoad(long Id, string Name, int Open, int Overdue, int 
 public sealed record WorkflowDay(long Id, string Name, int Messages, int Done, int Waiting, int Stuck, int Skipped);
 
 /// <summary>Something only a person can settle.</summary>
-/// <param name="Kind">What it is, for the link: stuck, checking, overdue, unreadable.</param>
+/// <param name="Kind">What it is, for the link: mailbox, stuck, checking, overdue, held, unreadable.</param>
 /// <param name="Count">How many.</param>
 /// <param name="Text">Said in a few words.</param>
 /// <param name="Oldest">Since when the oldest of them waits.</param>
 public sealed record NeedsPerson(string Kind, int Count, string Text, DateTimeOffset? Oldest);
 
+/// <summary>A connected mailbox and how it is doing.</summary>
+public sealed record MailboxState(long Id, string Name, MailboxHealth Health);
+
 /// <summary>Everything on the first page.</summary>
 public sealed record TodayView(
     DateTimeOffset Now, IReadOnlyList<DayCount> Days, IReadOnlyList<HourCount> Hours, DeedBalance Deeds, int NotPlannedYet, IReadOnlyList<QueueLoad> Queues, IReadOnlyList<WorkflowDay> Workflows,
-    IReadOnlyList<NeedsPerson> NeedsPerson, IReadOnlyList<MessageRow> Latest);
+    IReadOnlyList<NeedsPerson> NeedsPerson, IReadOnlyList<MailboxState> Mailboxes, IReadOnlyList<MessageRow> Latest);
 
 /// <summary>Today: what came in, what waits, what needs a person.</summary>
 internal static class Today
@@ -55,6 +58,7 @@ internal static class Today
             await QueueLoads(db, now).ToListAsync(stop),
             await CountWorkflowsAsync(db, midnight, stop),
             await FindNeedsAsync(db, now, stop),
+            await ReadMailboxesAsync(db, stop),
             (await db.Messages.AsNoTracking().OrderByDescending(m => m.ArrivedAt).ThenByDescending(m => m.Id).Take(LatestShown).ToListAsync(stop))
                 .ConvertAll(MessageRow.Of));
     }
@@ -140,18 +144,26 @@ internal static class Today
             db.Deeds.Count(d => d.WorkflowId == w.Id && d.CreatedAt >= midnight && (d.State == DeedState.Skipped || d.State == DeedState.Dropped))))
             .ToListAsync(stop);
 
+    private static async Task<List<MailboxState>> ReadMailboxesAsync(PostTideContext db, CancellationToken stop) =>
+        (await db.Mailboxes.AsNoTracking().Include(m => m.Connection).Where(m => m.Connection != null).OrderBy(m => m.Id).ToListAsync(stop))
+            .ConvertAll(m => new MailboxState(m.Id, m.Name, MailboxHealth.Of(m.Connection!)));
+
     private static async Task<List<NeedsPerson>> FindNeedsAsync(PostTideContext db, DateTimeOffset now, CancellationToken stop)
     {
         var stuck = db.Deeds.Where(d => d.State == DeedState.Stuck).Select(d => d.CreatedAt);
         var checking = db.Deeds.Where(d => d.State == DeedState.Checking).Select(d => d.CreatedAt);
         var overdue = db.Items.Where(i => i.State == ItemState.Open && i.DueAt < now).Select(i => i.DueAt!.Value);
+        var held = db.Messages.Where(m => m.State == MessageState.Held).Select(m => m.ArrivedAt);
+        var troubled = db.Connections.Where(c => c.Problem != null && !c.Paused).Select(c => c.ProblemSince!.Value);
         var unreadable = db.Messages.Where(m => m.State == MessageState.Unreadable).Select(m => m.ArrivedAt);
         var needs = new List<NeedsPerson>();
         foreach (var (kind, times, one, many) in new[]
         {
+            ("mailbox", troubled, "mailbox cannot be read", "mailboxes cannot be read"),
             ("stuck", stuck, "deed is stuck", "deeds are stuck"),
             ("overdue", overdue, "queue item is overdue", "queue items are overdue"),
             ("checking", checking, "reply waits for checking", "replies wait for checking"),
+            ("held", held, "message is held, its sender not approved", "messages are held, their senders not approved"),
             ("unreadable", unreadable, "message could not be read", "messages could not be read"),
         })
         {

@@ -6,11 +6,11 @@ namespace PostTide.Server.Places;
 /// <summary>A message in a list.</summary>
 public sealed record MessageRow(
     long Id, DateTimeOffset ArrivedAt, string SenderName, string SenderAddress, string Subject, int AttachmentCount,
-    AutomaticKind? Automatic, MessageState State, bool TakenIn, bool Duplicate, string? Problem)
+    AutomaticKind? Automatic, MessageState State, bool TakenIn, bool Duplicate, bool Old, string? Problem)
 {
     public static MessageRow Of(Message m) => new(
         m.Id, m.ArrivedAt, m.SenderName, m.SenderAddress, m.Subject, m.AttachmentCount, m.Automatic, m.State, m.TakenIn,
-        m.DuplicateOfId != null, m.Problem);
+        m.DuplicateOfId != null, m.Old, m.Problem);
 }
 
 /// <summary>A page of messages and where the next one begins; null when there is none.</summary>

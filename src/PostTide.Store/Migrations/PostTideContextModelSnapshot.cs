@@ -223,6 +223,132 @@ namespace PostTide.Store.Migrations
                     b.ToTable("audit_log", (string)null);
                 });
 
+            modelBuilder.Entity("PostTide.Store.Records.Connection", b =>
+                {
+                    b.Property<long>("MailboxId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("mailbox_id");
+
+                    b.Property<int>("Behind")
+                        .HasColumnType("integer")
+                        .HasColumnName("behind");
+
+                    b.Property<int?>("Cap")
+                        .HasColumnType("integer")
+                        .HasColumnName("cap");
+
+                    b.Property<DateTimeOffset>("ConnectedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("connected_at");
+
+                    b.Property<int>("Failures")
+                        .HasColumnType("integer")
+                        .HasColumnName("failures");
+
+                    b.Property<long>("FirstNewUid")
+                        .HasColumnType("bigint")
+                        .HasColumnName("first_new_uid");
+
+                    b.Property<string>("Folder")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("folder");
+
+                    b.Property<string>("Host")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("host");
+
+                    b.Property<string>("Hours")
+                        .HasColumnType("json")
+                        .HasColumnName("hours");
+
+                    b.Property<DateTimeOffset?>("LastLookAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("last_look_at");
+
+                    b.Property<long>("LastUid")
+                        .HasColumnType("bigint")
+                        .HasColumnName("last_uid");
+
+                    b.Property<bool>("MarkRead")
+                        .HasColumnType("boolean")
+                        .HasColumnName("mark_read");
+
+                    b.Property<DateTimeOffset?>("NextLookAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("next_look_at");
+
+                    b.Property<string>("OldMail")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("old_mail");
+
+                    b.Property<int>("PaceMinutes")
+                        .HasColumnType("integer")
+                        .HasColumnName("pace_minutes");
+
+                    b.Property<bool>("Paused")
+                        .HasColumnType("boolean")
+                        .HasColumnName("paused");
+
+                    b.Property<int>("Port")
+                        .HasColumnType("integer")
+                        .HasColumnName("port");
+
+                    b.Property<string>("Problem")
+                        .HasColumnType("text")
+                        .HasColumnName("problem");
+
+                    b.Property<string>("ProblemDetail")
+                        .HasColumnType("text")
+                        .HasColumnName("problem_detail");
+
+                    b.Property<DateTimeOffset?>("ProblemSince")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("problem_since");
+
+                    b.Property<string>("ProtectedPassword")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("protected_password");
+
+                    b.Property<bool>("Pushed")
+                        .HasColumnType("boolean")
+                        .HasColumnName("pushed");
+
+                    b.Property<long>("RecogniseUpTo")
+                        .HasColumnType("bigint")
+                        .HasColumnName("recognise_up_to");
+
+                    b.Property<int>("Revision")
+                        .HasColumnType("integer")
+                        .HasColumnName("revision");
+
+                    b.Property<DateTimeOffset>("Since")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("since");
+
+                    b.Property<string>("Tls")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("tls");
+
+                    b.Property<long>("UidValidity")
+                        .HasColumnType("bigint")
+                        .HasColumnName("uid_validity");
+
+                    b.Property<string>("User")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("user");
+
+                    b.HasKey("MailboxId")
+                        .HasName("pk_connections");
+
+                    b.ToTable("connections", (string)null);
+                });
+
             modelBuilder.Entity("PostTide.Store.Records.ConversationId", b =>
                 {
                     b.Property<string>("MailId")
@@ -289,6 +415,10 @@ namespace PostTide.Store.Migrations
                         .HasColumnType("text")
                         .HasColumnName("line_id");
 
+                    b.Property<bool>("MayHaveBegun")
+                        .HasColumnType("boolean")
+                        .HasColumnName("may_have_begun");
+
                     b.Property<long>("MessageId")
                         .HasColumnType("bigint")
                         .HasColumnName("message_id");
@@ -296,6 +426,14 @@ namespace PostTide.Store.Migrations
                     b.Property<DateTimeOffset?>("NotBefore")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("not_before");
+
+                    b.Property<int>("Repeat")
+                        .HasColumnType("integer")
+                        .HasColumnName("repeat");
+
+                    b.Property<long?>("RunId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("run_id");
 
                     b.Property<string>("Says")
                         .IsRequired()
@@ -326,17 +464,21 @@ namespace PostTide.Store.Migrations
                         .IsUnique()
                         .HasDatabaseName("ix_deeds_key");
 
+                    b.HasIndex("RunId")
+                        .HasDatabaseName("ix_deeds_run_id")
+                        .HasFilter("run_id IS NOT NULL");
+
                     b.HasIndex("State", "CreatedAt")
                         .HasDatabaseName("ix_deeds_state_created_at")
                         .HasFilter("state NOT IN ('Done', 'Skipped', 'Dropped')");
 
-                    b.HasIndex("MessageId", "WorkflowId", "Kind", "Target")
-                        .IsUnique()
-                        .HasDatabaseName("ix_deeds_message_id_workflow_id_kind_target");
-
                     b.HasIndex("WorkflowId", "Kind", "Target", "CreatedAt")
                         .HasDatabaseName("ix_deeds_workflow_id_kind_target_created_at")
                         .HasFilter("kind = 'Reply'");
+
+                    b.HasIndex("MessageId", "WorkflowId", "Kind", "Target", "Repeat")
+                        .IsUnique()
+                        .HasDatabaseName("ix_deeds_message_id_workflow_id_kind_target_repeat");
 
                     b.ToTable("deeds", (string)null);
                 });
@@ -661,6 +803,10 @@ namespace PostTide.Store.Migrations
 
                     NpgsqlPropertyBuilderExtensions.UseHiLo(b.Property<long>("Id"));
 
+                    b.Property<string>("Approval")
+                        .HasColumnType("json")
+                        .HasColumnName("approval");
+
                     b.Property<string>("Name")
                         .IsRequired()
                         .HasColumnType("text")
@@ -689,6 +835,11 @@ namespace PostTide.Store.Migrations
                     b.Property<long>("MailboxId")
                         .HasColumnType("bigint")
                         .HasColumnName("mailbox_id");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("name");
 
                     b.HasKey("Id")
                         .HasName("pk_addresses");
@@ -724,6 +875,10 @@ namespace PostTide.Store.Migrations
                         .HasColumnType("text")
                         .HasColumnName("automatic");
 
+                    b.Property<string>("ConnectingHost")
+                        .HasColumnType("text")
+                        .HasColumnName("connecting_host");
+
                     b.Property<long?>("ConversationId")
                         .HasColumnType("bigint")
                         .HasColumnName("conversation_id");
@@ -750,6 +905,14 @@ namespace PostTide.Store.Migrations
                         .HasColumnType("bigint")
                         .HasColumnName("mailbox_id");
 
+                    b.Property<string>("MovedTo")
+                        .HasColumnType("text")
+                        .HasColumnName("moved_to");
+
+                    b.Property<bool>("Old")
+                        .HasColumnType("boolean")
+                        .HasColumnName("old");
+
                     b.Property<DateTimeOffset?>("PlannedAt")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("planned_at");
@@ -763,10 +926,22 @@ namespace PostTide.Store.Migrations
                         .HasColumnType("text")
                         .HasColumnName("raw_sha256");
 
+                    b.Property<string>("ReleasedBy")
+                        .HasColumnType("text")
+                        .HasColumnName("released_by");
+
+                    b.Property<long?>("RunId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("run_id");
+
                     b.Property<string>("SenderAddress")
                         .IsRequired()
                         .HasColumnType("text")
                         .HasColumnName("sender_address");
+
+                    b.Property<string>("SenderCheck")
+                        .HasColumnType("text")
+                        .HasColumnName("sender_check");
 
                     b.Property<string>("SenderName")
                         .IsRequired()
@@ -792,12 +967,20 @@ namespace PostTide.Store.Migrations
                         .HasColumnType("text")
                         .HasColumnName("subject");
 
+                    b.Property<DateTimeOffset>("TakenAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("taken_at");
+
                     b.Property<bool>("TakenIn")
                         .HasColumnType("boolean")
                         .HasColumnName("taken_in");
 
                     b.HasKey("Id")
                         .HasName("pk_messages");
+
+                    b.HasIndex("ArrivedAt")
+                        .HasDatabaseName("ix_messages_held")
+                        .HasFilter("state = 'Held'");
 
                     b.HasIndex("ConversationId")
                         .HasDatabaseName("ix_messages_conversation_id");
@@ -808,6 +991,10 @@ namespace PostTide.Store.Migrations
 
                     b.HasIndex("RawSha256")
                         .HasDatabaseName("ix_messages_raw_sha256");
+
+                    b.HasIndex("RunId")
+                        .HasDatabaseName("ix_messages_run_id")
+                        .HasFilter("run_id IS NOT NULL");
 
                     b.HasIndex("ArrivedAt", "Id")
                         .HasDatabaseName("ix_messages_arrived_at_id");
@@ -1164,6 +1351,177 @@ namespace PostTide.Store.Migrations
                     b.ToTable("replies", (string)null);
                 });
 
+            modelBuilder.Entity("PostTide.Store.Records.Run", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    NpgsqlPropertyBuilderExtensions.UseHiLo(b.Property<long>("Id"));
+
+                    b.Property<int>("CarriedOver")
+                        .HasColumnType("integer")
+                        .HasColumnName("carried_over");
+
+                    b.Property<string>("Choice")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("choice");
+
+                    b.Property<string>("Detail")
+                        .HasColumnType("text")
+                        .HasColumnName("detail");
+
+                    b.Property<int?>("Edition")
+                        .HasColumnType("integer")
+                        .HasColumnName("edition");
+
+                    b.Property<DateTimeOffset?>("EndedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("ended_at");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("kind");
+
+                    b.Property<int>("LookedAt")
+                        .HasColumnType("integer")
+                        .HasColumnName("looked_at");
+
+                    b.Property<long?>("MailboxId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("mailbox_id");
+
+                    b.Property<string>("Person")
+                        .HasColumnType("text")
+                        .HasColumnName("person");
+
+                    b.Property<string>("Problem")
+                        .HasColumnType("text")
+                        .HasColumnName("problem");
+
+                    b.Property<bool>("SendReplies")
+                        .HasColumnType("boolean")
+                        .HasColumnName("send_replies");
+
+                    b.Property<DateTimeOffset>("StartedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("started_at");
+
+                    b.Property<string>("State")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("state");
+
+                    b.Property<long?>("WorkflowId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("workflow_id");
+
+                    b.HasKey("Id")
+                        .HasName("pk_runs");
+
+                    b.HasIndex("State")
+                        .HasDatabaseName("ix_runs_state")
+                        .HasFilter("state = 'Running'");
+
+                    b.HasIndex("MailboxId", "StartedAt")
+                        .HasDatabaseName("ix_runs_mailbox_id_started_at");
+
+                    b.HasIndex("StartedAt", "Id")
+                        .HasDatabaseName("ix_runs_started_at_id");
+
+                    b.ToTable("runs", (string)null);
+                });
+
+            modelBuilder.Entity("PostTide.Store.Records.RunMessage", b =>
+                {
+                    b.Property<long>("RunId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("run_id");
+
+                    b.Property<int>("Number")
+                        .HasColumnType("integer")
+                        .HasColumnName("number");
+
+                    b.PrimitiveCollection<string[]>("Again")
+                        .IsRequired()
+                        .HasColumnType("text[]")
+                        .HasColumnName("again");
+
+                    b.Property<string>("Because")
+                        .HasColumnType("text")
+                        .HasColumnName("because");
+
+                    b.Property<long?>("MessageId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("message_id");
+
+                    b.Property<string>("Outcome")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("outcome");
+
+                    b.Property<string>("Source")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("source");
+
+                    b.HasKey("RunId", "Number")
+                        .HasName("pk_run_messages");
+
+                    b.HasIndex("RunId", "MessageId")
+                        .HasDatabaseName("ix_run_messages_run_id_message_id");
+
+                    b.ToTable("run_messages", (string)null);
+                });
+
+            modelBuilder.Entity("PostTide.Store.Records.RunSkip", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    NpgsqlPropertyBuilderExtensions.UseHiLo(b.Property<long>("Id"));
+
+                    b.Property<string>("Because")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("because");
+
+                    b.Property<long>("DeedId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("deed_id");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("kind");
+
+                    b.Property<long>("MessageId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("message_id");
+
+                    b.Property<long>("RunId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("run_id");
+
+                    b.Property<string>("Says")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("says");
+
+                    b.HasKey("Id")
+                        .HasName("pk_run_skips");
+
+                    b.HasIndex("RunId")
+                        .HasDatabaseName("ix_run_skips_run_id");
+
+                    b.ToTable("run_skips", (string)null);
+                });
+
             modelBuilder.Entity("PostTide.Store.Records.Template", b =>
                 {
                     b.Property<long>("Id")
@@ -1292,6 +1650,74 @@ namespace PostTide.Store.Migrations
                         .HasDatabaseName("ix_tickets_state_changed_at");
 
                     b.ToTable("tickets", (string)null);
+                });
+
+            modelBuilder.Entity("PostTide.Store.Records.Upload", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<bool>("CarryOut")
+                        .HasColumnType("boolean")
+                        .HasColumnName("carry_out");
+
+                    b.Property<int>("Duplicates")
+                        .HasColumnType("integer")
+                        .HasColumnName("duplicates");
+
+                    b.Property<int>("LookedAt")
+                        .HasColumnType("integer")
+                        .HasColumnName("looked_at");
+
+                    b.Property<long>("MailboxId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("mailbox_id");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
+                    b.Property<string>("Person")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("person");
+
+                    b.Property<string>("Problem")
+                        .HasColumnType("text")
+                        .HasColumnName("problem");
+
+                    b.Property<long>("Received")
+                        .HasColumnType("bigint")
+                        .HasColumnName("received");
+
+                    b.Property<string>("Refused")
+                        .IsRequired()
+                        .HasColumnType("json")
+                        .HasColumnName("refused");
+
+                    b.Property<long>("Size")
+                        .HasColumnType("bigint")
+                        .HasColumnName("size");
+
+                    b.Property<DateTimeOffset>("StartedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("started_at");
+
+                    b.Property<string>("State")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("state");
+
+                    b.Property<int>("Taken")
+                        .HasColumnType("integer")
+                        .HasColumnName("taken");
+
+                    b.HasKey("Id")
+                        .HasName("pk_uploads");
+
+                    b.ToTable("uploads", (string)null);
                 });
 
             modelBuilder.Entity("PostTide.Store.Records.Workflow", b =>
@@ -1443,6 +1869,16 @@ namespace PostTide.Store.Migrations
                         .HasConstraintName("fk_people_tokens_people_user_id");
                 });
 
+            modelBuilder.Entity("PostTide.Store.Records.Connection", b =>
+                {
+                    b.HasOne("PostTide.Store.Records.Mailbox", null)
+                        .WithOne("Connection")
+                        .HasForeignKey("PostTide.Store.Records.Connection", "MailboxId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_connections_mailboxes_mailbox_id");
+                });
+
             modelBuilder.Entity("PostTide.Store.Records.Deed", b =>
                 {
                     b.HasOne("PostTide.Store.Records.Message", null)
@@ -1561,6 +1997,26 @@ namespace PostTide.Store.Migrations
                     b.Navigation("Deed");
                 });
 
+            modelBuilder.Entity("PostTide.Store.Records.RunMessage", b =>
+                {
+                    b.HasOne("PostTide.Store.Records.Run", null)
+                        .WithMany()
+                        .HasForeignKey("RunId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_run_messages_runs_run_id");
+                });
+
+            modelBuilder.Entity("PostTide.Store.Records.RunSkip", b =>
+                {
+                    b.HasOne("PostTide.Store.Records.Run", null)
+                        .WithMany()
+                        .HasForeignKey("RunId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_run_skips_runs_run_id");
+                });
+
             modelBuilder.Entity("PostTide.Store.Records.WorkflowEdition", b =>
                 {
                     b.HasOne("PostTide.Store.Records.Workflow", null)
@@ -1584,6 +2040,8 @@ namespace PostTide.Store.Migrations
             modelBuilder.Entity("PostTide.Store.Records.Mailbox", b =>
                 {
                     b.Navigation("Addresses");
+
+                    b.Navigation("Connection");
                 });
 
             modelBuilder.Entity("PostTide.Store.Records.Ticket", b =>

@@ -53,6 +53,12 @@ public sealed class Deed
     public long? WorkflowId { get; set; }
     public int? Edition { get; set; }
     public string? LineId { get; set; }
+
+    /// <summary>The catch-up run that planned it; null for a deed of mail as it arrived.</summary>
+    public long? RunId { get; set; }
+
+    /// <summary>0 for the first time; counted up when a person asks for the same deed again.</summary>
+    public int Repeat { get; set; }
     public DeedKind Kind { get; set; }
     public required string Target { get; set; }
     public required string Says { get; set; }
@@ -62,6 +68,9 @@ public sealed class Deed
     /// <summary>Why it is in this state: the reason for a skip, for waiting, for being stuck.</summary>
     public string? Because { get; set; }
     public int Attempts { get; set; }
+
+    /// <summary>An earlier try may have got part of the way.</summary>
+    public bool MayHaveBegun { get; set; }
     public DateTimeOffset CreatedAt { get; set; }
     public DateTimeOffset? NotBefore { get; set; }
     public DateTimeOffset? DoneAt { get; set; }

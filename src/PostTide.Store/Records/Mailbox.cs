@@ -1,3 +1,5 @@
+using PostTide.Core.Messages;
+
 namespace PostTide.Store.Records;
 
 /// <summary>Where mail comes in. Its addresses deliver into it.</summary>
@@ -6,6 +8,12 @@ public sealed class Mailbox
     public long Id { get; set; }
     public required string Name { get; set; }
     public List<MailboxAddress> Addresses { get; set; } = [];
+
+    /// <summary>The IMAP mailbox it is read from; null when mail only comes to it by SMTP and uploads.</summary>
+    public Connection? Connection { get; set; }
+
+    /// <summary>Who may write to it; null for everybody. Mail of others is held.</summary>
+    public ApprovalPolicy? Approval { get; set; }
 }
 
 /// <summary>An address whose mail is accepted, together with its sub-addresses (RFC 5233).</summary>
@@ -16,6 +24,9 @@ public sealed class MailboxAddress
 
     /// <summary>The address in lower case; no two mailboxes share one.</summary>
     public required string Address { get; set; }
+
+    /// <summary>What the address is for, in a few words; may be empty.</summary>
+    public string Name { get; set; } = "";
 }
 
 /// <summary>An address or domain that is never written to.</summary>

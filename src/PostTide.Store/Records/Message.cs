@@ -20,6 +20,9 @@ public enum MessageState
     /// <summary>Decided on; its plan and deeds are recorded.</summary>
     Planned,
 
+    /// <summary>Kept back: its sender is not approved. A person releases it or leaves it.</summary>
+    Held,
+
     /// <summary>It could not be read as mail; the bytes are kept and <see cref="Message.Problem"/> says why.</summary>
     Unreadable,
 }
@@ -30,11 +33,34 @@ public sealed class Message
     public long Id { get; set; }
     public long MailboxId { get; set; }
 
-    /// <summary>What makes the arrival one of its kind in its mailbox: the SMTP transaction, or the content of an uploaded file.</summary>
+    /// <summary>What makes the arrival one of its kind in its mailbox: its place there, the SMTP transaction, or the content of an uploaded file.</summary>
     public required string SourceKey { get; set; }
     public required string RawSha256 { get; set; }
     public long Size { get; set; }
+
+    /// <summary>When it reached the office: INTERNALDATE of a connected mailbox, otherwise when Post Tide took it.</summary>
     public DateTimeOffset ArrivedAt { get; set; }
+
+    /// <summary>When Post Tide stored it.</summary>
+    public DateTimeOffset TakenAt { get; set; }
+
+    /// <summary>The look or upload that took it; null for mail that came by SMTP.</summary>
+    public long? RunId { get; set; }
+
+    /// <summary>Where it lies now when a deed has moved it within its mailbox; null for where it was read.</summary>
+    public string? MovedTo { get; set; }
+
+    /// <summary>It was there before the mailbox was connected, or was brought in as old mail: workflows see it only in a catch-up run.</summary>
+    public bool Old { get; set; }
+
+    /// <summary>The IP address of the host that handed it over by SMTP.</summary>
+    public string? ConnectingHost { get; set; }
+
+    /// <summary>What was found out about its sender, where only approved senders may write.</summary>
+    public string? SenderCheck { get; set; }
+
+    /// <summary>Who released it after it was held.</summary>
+    public string? ReleasedBy { get; set; }
 
     /// <summary>MAIL FROM; empty for the null path, null when not known.</summary>
     public string? EnvelopeFrom { get; set; }

@@ -10,9 +10,10 @@ namespace PostTide.Store.Search;
 /// <param name="From">Arrived at or after.</param>
 /// <param name="Until">Arrived before.</param>
 /// <param name="WorkflowId">Only messages this workflow planned deeds for.</param>
+/// <param name="RunId">Only messages this look took in.</param>
 public sealed record MessageQuery(
     string Text = "", long? MailboxId = null, MessageShow Show = MessageShow.All,
-    DateTimeOffset? From = null, DateTimeOffset? Until = null, long? WorkflowId = null);
+    DateTimeOffset? From = null, DateTimeOffset? Until = null, long? WorkflowId = null, long? RunId = null);
 
 /// <summary>The situations a list can be narrowed to.</summary>
 public enum MessageShow
@@ -21,6 +22,12 @@ public enum MessageShow
     TakenIn,
     LeftAlone,
     Automatic,
+
+    /// <summary>It was there before its mailbox was connected, or was brought in as old mail.</summary>
+    Old,
+
+    /// <summary>Kept back because its sender is not approved.</summary>
+    Held,
     Duplicate,
     Unreadable,
 }
@@ -54,10 +61,17 @@ public static class MessageSearch
             found = found.Where(m => db.Deeds.Any(d => d.MessageId == m.Id && d.WorkflowId == workflow));
         }
 
+        if (query.RunId is { } run)
+        {
+            found = found.Where(m => m.RunId == run);
+        }
+
         found = query.Show switch
         {
             MessageShow.TakenIn => found.Where(m => m.TakenIn),
-            MessageShow.LeftAlone => found.Where(m => m.State == MessageState.Planned && !m.TakenIn && m.DuplicateOfId == null),
+            MessageShow.LeftAlone => found.Where(m => m.State == MessageState.Planned && !m.TakenIn && m.DuplicateOfId == null && !m.Old),
+            MessageShow.Old => found.Where(m => m.Old && !m.TakenIn && m.State == MessageState.Planned && m.DuplicateOfId == null),
+            MessageShow.Held => found.Where(m => m.State == MessageState.Held),
             MessageShow.Automatic => found.Where(m => m.Automatic != null),
             MessageShow.Duplicate => found.Where(m => m.DuplicateOfId != null),
             MessageShow.Unreadable => found.Where(m => m.State == MessageState.Unreadable),

@@ -8,9 +8,10 @@ const touches: Record<string, string[]> = {
   tickets: ['tickets', 'mail'],
   replies: ['replies', 'mail', 'today'],
   files: ['files', 'mail'],
-  deeds: ['deeds', 'mail', 'today', 'workflows'],
+  deeds: ['deeds', 'log', 'mail', 'today', 'workflows'],
   workflows: ['workflows'],
-  setup: ['setup'],
+  setup: ['setup', 'today'],
+  runs: ['log', 'catch-up', 'today', 'setup'],
 };
 
 /** Listens for changes and has the open screens ask again. Gives the function that ends it. */

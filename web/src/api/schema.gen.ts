@@ -528,6 +528,7 @@ export interface paths {
                     until?: string;
                     beforeTime?: string;
                     beforeId?: number;
+                    runId?: number;
                 };
                 header?: never;
                 path?: never;
@@ -592,6 +593,45 @@ export interface paths {
         };
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/messages/release": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ReleaseRequest"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": number;
+                    };
+                };
+            };
+        };
         delete?: never;
         options?: never;
         head?: never;
@@ -847,56 +887,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
-        put?: never;
-        post: {
-            parameters: {
-                query: {
-                    mailboxId: number;
-                };
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "multipart/form-data": {
-                        file: components["schemas"]["IFormFile"];
-                    };
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["UploadProgress"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/uploads/{id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
         get: {
             parameters: {
                 query?: never;
                 header?: never;
-                path: {
-                    id: string;
-                };
+                path?: never;
                 cookie?: never;
             };
             requestBody?: never;
@@ -907,15 +902,8 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["UploadProgress"];
+                        "application/json": components["schemas"]["UploadView"][];
                     };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
                 };
             };
         };
@@ -956,6 +944,85 @@ export interface paths {
                 };
             };
         };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/uploads/{id}/resume": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/uploads/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["UploadView"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1394,6 +1461,123 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deeds/{id}/change": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["DeedChangeRequest"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deeds/retry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["DeedsRequest"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DeedsChanged"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deeds/drop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["DeedsRequest"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DeedsChanged"];
+                    };
                 };
             };
         };
@@ -2069,64 +2253,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/setup/mailboxes/{id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["MailboxSetup"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        post?: never;
-        delete: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/setup/queues/{id}": {
         parameters: {
             query?: never;
@@ -2456,10 +2582,830 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/setup/mailboxes/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["MailboxSetup"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": number;
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setup/connection-test": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ConnectionTestRequest"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ConnectionTestResult"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setup/mailboxes/{id}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setup/mailboxes/{id}/pace": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["PaceRequest"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PaceAdvice"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catch-ups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["CatchUpRequest"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": number;
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catch-ups/{id}/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["CatchUpPreview"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catch-ups/{id}/messages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: {
+                    outcome?: components["schemas"]["RunOutcome"];
+                    skip?: number;
+                };
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["CatchUpPage"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catch-ups/{id}/exclude": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ExcludeRequest"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catch-ups/{id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["AgainRequest"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catch-ups/{id}/send-replies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SendRepliesRequest"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catch-ups/{id}/confirm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catch-ups/{id}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catch-ups/{id}/resume": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catch-ups/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/messages/{messageId}/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query: {
+                    workflowId: number;
+                };
+                header?: never;
+                path: {
+                    messageId: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TryView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/messages/{messageId}/do": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query: {
+                    workflowId: number;
+                };
+                header?: never;
+                path: {
+                    messageId: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": number;
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/log/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: {
+                    kind?: components["schemas"]["RunKind"];
+                    mailboxId?: number;
+                    workflowId?: number;
+                    state?: components["schemas"]["RunState"];
+                    text?: string;
+                    from?: string;
+                    until?: string;
+                    beforeId?: number;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RunPage"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/log/runs/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RunView"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/log/runs/{id}/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RunLine"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/log/deeds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: {
+                    show?: components["schemas"]["DeedShow"];
+                    kind?: components["schemas"]["DeedKind"];
+                    workflowId?: number;
+                    mailboxId?: number;
+                    runId?: number;
+                    text?: string;
+                    from?: string;
+                    until?: string;
+                    beforeId?: number;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DeedPage"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** @description An address that delivers into a mailbox, and what it is for. */
+        AddressSetup: {
+            address: string;
+            name: string;
+        };
+        /** @description One deed to do again, or not. */
+        AgainRequest: {
+            /** Format: int64 */
+            messageId: number;
+            kind: components["schemas"]["DeedKind"];
+            target: string;
+            again: boolean;
+        };
+        /** @description Who may write to a mailbox. */
+        ApprovalSetup: {
+            /** @description Addresses and domains. */
+            approved: string[];
+            /** @description Hosts whose Authentication-Results count. */
+            trustedServers: string[];
+            /** @description IP addresses or networks that may hand mail over for approved senders. */
+            trustedHosts: string[];
+            /** @description What becomes of an approved sender nothing vouches for. */
+            unproved: components["schemas"]["Unproved"];
+        };
         /** @description One attachment as the message declares it. Name and type come from the sender and are not to be trusted. */
         Attachment: {
             /**
@@ -2484,6 +3430,28 @@ export interface components {
             person: string;
             what: string;
         };
+        /** @description One result of an Authentication-Results field (RFC 8601 §2.2). */
+        AuthenticationResult: {
+            /** @description The authserv-id: the host that says it. */
+            server: string;
+            /** @description Such as `spf`, `dkim`, `dmarc`. */
+            method: string;
+            /** @description Such as `pass` or `fail`. */
+            result: string;
+            /** @description What was checked, such as `header.from`, by `ptype.property`. */
+            properties: {
+                [key: string]: string;
+            };
+            /**
+             * Format: int32
+             * @description Which Authentication-Results field of the header it stands in, from 0 at the top.
+             */
+            field: number;
+            /** @description Whether the field stands above the first Received field, where the receiving host puts it. */
+            aboveReceived: boolean;
+            /** @description The result as a reader sees it. */
+            says?: null | string;
+        };
         /** @enum {unknown} */
         AutomaticKind: "Bounce" | "AbsenceNotice" | "MailingList" | "Bulk" | "Generated" | null;
         /** @description One sign that a message is automatic, with the header field it was read from. */
@@ -2499,6 +3467,98 @@ export interface components {
             text: string;
             /** @description The stretches in order. */
             stretches: components["schemas"]["Stretch"][];
+        };
+        /** @description How many deeds of a kind a catch-up would make, and how many not. */
+        CatchUpCount: {
+            kind: components["schemas"]["DeedKind"];
+            /** Format: int32 */
+            made: number;
+            /** Format: int32 */
+            skipped: number;
+            /** Format: int32 */
+            held: number;
+        };
+        /** @description A deed a catch-up would make or make not. */
+        CatchUpDeed: {
+            /** @description What kind. */
+            kind: components["schemas"]["DeedKind"];
+            /** @description What it is aimed at. */
+            target: string;
+            /** @description In words. */
+            says: string;
+            /** @description Why it is not made; null when it is. */
+            skipped: null | string;
+            /** @description Why it waits for a person. */
+            held: null | string;
+            /** @description Whether a person may ask for it although it was done before. */
+            canRepeat: boolean;
+            /** @description Whether somebody has asked. */
+            again: boolean;
+        };
+        /** @description A page of a catch-up's messages. */
+        CatchUpPage: {
+            messages: components["schemas"]["CatchUpRow"][];
+            /** Format: int32 */
+            total: number;
+        };
+        /** @description Exactly what a catch-up would do, before anything is done. */
+        CatchUpPreview: {
+            /**
+             * Format: int32
+             * @description Messages chosen, without the excluded ones.
+             */
+            chosen: number;
+            /**
+             * Format: int32
+             * @description Those the workflow takes in.
+             */
+            takenIn: number;
+            /**
+             * Format: int32
+             * @description Those it leaves alone.
+             */
+            leftAlone: number;
+            /**
+             * Format: int32
+             * @description Messages taken out by hand.
+             */
+            excluded: number;
+            /** @description The deeds by kind. */
+            counts: components["schemas"]["CatchUpCount"][];
+            /** @description Every address that would be written to, after checking or at once. */
+            writtenTo: string[];
+        };
+        /** @description Which old messages to carry a workflow out on. */
+        CatchUpRequest: {
+            /** Format: int64 */
+            workflowId: number;
+            text: string;
+            /** Format: int64 */
+            mailboxId: null | number;
+            show: components["schemas"]["MessageShow"];
+            /** Format: date-time */
+            from: null | string;
+            /** Format: date-time */
+            until: null | string;
+            ids: null | number[];
+            /** Format: int32 */
+            most: number;
+        };
+        /** @description A message of a catch-up. */
+        CatchUpRow: {
+            /** Format: int32 */
+            number: number;
+            /** Format: int64 */
+            messageId: number;
+            /** Format: date-time */
+            arrivedAt: string;
+            senderName: string;
+            senderAddress: string;
+            subject: string;
+            outcome: components["schemas"]["RunOutcome"];
+            takenIn: boolean;
+            because: null | string;
+            deeds: components["schemas"]["CatchUpDeed"][];
         };
         /** @description A category of a sheet, recognised by its own conditions. */
         Category: {
@@ -2529,6 +3589,91 @@ export interface components {
             any?: components["schemas"]["Condition"][];
             none?: components["schemas"]["Condition"][];
         };
+        /** @description How a mailbox is connected. */
+        ConnectionSetup: {
+            /** @description The name of the server. */
+            host: string;
+            /**
+             * Format: int32
+             * @description Its port.
+             */
+            port: number;
+            /** @description How the connection is made private. */
+            tls: components["schemas"]["ConnectionTls"];
+            /** @description The user name. */
+            user: string;
+            /** @description Given when it is set or changed, never given back; null keeps the one there is. */
+            password: null | string;
+            /** @description The folder that is read. */
+            folder: string;
+            /**
+             * Format: int32
+             * @description How many days back mail is read that was there before; only used when the mailbox is connected.
+             */
+            backDays: number;
+            /** @description What becomes of that mail. */
+            oldMail: components["schemas"]["OldMail"];
+            /** @description Whether messages are marked as read when they were taken. */
+            markRead: boolean;
+            /**
+             * Format: int32
+             * @description Minutes between looks where the server does not tell of new mail.
+             */
+            paceMinutes: number;
+            hours: null | components["schemas"]["LookHours"];
+            /**
+             * Format: int32
+             * @description The most messages a look takes; null for no limit.
+             */
+            cap: null | number;
+            /** @description Not looked at for now. */
+            paused: boolean;
+        };
+        /** @description A connection to try out; the kept password of a mailbox is used when none is given. */
+        ConnectionTestRequest: {
+            /** Format: int64 */
+            mailboxId: null | number;
+            host: string;
+            /** Format: int32 */
+            port: number;
+            tls: components["schemas"]["ConnectionTls"];
+            user: string;
+            password: null | string;
+            folder: string;
+        };
+        /** @description What a connection test found. */
+        ConnectionTestResult: {
+            /** @description Whether every step went well. */
+            ok: boolean;
+            /** @description The steps in order. */
+            steps: components["schemas"]["TestedStep"][];
+            /** @description The server's own words behind a failure. */
+            serverSaid: string;
+            /** @description Whether the server tells of new mail by itself (IDLE). */
+            pushes: boolean;
+            /**
+             * Format: int32
+             * @description How many messages lie in the folder.
+             */
+            messages: number;
+            /** @description The folders there are, for choosing. */
+            folders: string[];
+            /**
+             * Format: double
+             * @description How long it took.
+             */
+            milliseconds: number;
+        };
+        /**
+         * @description How a connection is made private; the values are those of the mail part.
+         * @enum {unknown}
+         */
+        ConnectionTls: "None" | "StartTls" | "Implicit";
+        /**
+         * @description The steps by which a mailbox is reached, in order.
+         * @enum {unknown}
+         */
+        ConnectStep: "Name" | "Port" | "Tls" | "SignIn" | "Folder";
         /** @description What came in on one day (UTC): every message is in exactly one of the four. */
         DayCount: {
             /** Format: date */
@@ -2557,6 +3702,12 @@ export interface components {
             /** Format: int32 */
             skipped: number;
         };
+        /** @description A stuck deed aimed elsewhere: at another destination, or at other effects in the mailbox. */
+        DeedChangeRequest: {
+            /** Format: int64 */
+            destinationId: null | number;
+            folder: null | string;
+        };
         /** @description One change in a deed's history. */
         DeedChangeView: {
             state: components["schemas"]["DeedState"];
@@ -2566,13 +3717,19 @@ export interface components {
             person: null | string;
         };
         /** @description What a deed needs to be carried out. */
-        DeedContent: components["schemas"]["DeedContentPlaceContent"] | components["schemas"]["DeedContentTicketContent"] | components["schemas"]["DeedContentFileContent"] | components["schemas"]["DeedContentReplyContent"] | components["schemas"]["DeedContentPassOnContent"];
+        DeedContent: components["schemas"]["DeedContentPlaceContent"] | components["schemas"]["DeedContentTicketContent"] | components["schemas"]["DeedContentFileContent"] | components["schemas"]["DeedContentReplyContent"] | components["schemas"]["DeedContentPassOnContent"] | components["schemas"]["DeedContentMailboxContent"];
         /** @description File attachments: the folder and the safe name for each. */
         DeedContentFileContent: {
             /** @enum {string} */
             kind?: "file";
             folder: string;
             attachments: components["schemas"]["FiledAttachment"][];
+        };
+        /** @description Effects on the message in its mailbox, in order. */
+        DeedContentMailboxContent: {
+            /** @enum {string} */
+            kind?: "mailbox";
+            effects: components["schemas"]["MailboxEffect"][];
         };
         /** @description Pass the facts on to a destination. */
         DeedContentPassOnContent: {
@@ -2617,7 +3774,31 @@ export interface components {
          * @description The kinds of deed.
          * @enum {unknown}
          */
-        DeedKind: "Place" | "Ticket" | "File" | "Reply" | "PassOn";
+        DeedKind: "Place" | "Ticket" | "File" | "Reply" | "PassOn" | "Mailbox";
+        /** @description A page of deeds; the next one begins before the id, null when there is none. */
+        DeedPage: {
+            deeds: components["schemas"]["DeedView"][];
+            /** Format: int64 */
+            nextId: null | number;
+            /** Format: int32 */
+            total: null | number;
+        };
+        /** @description How many deeds were changed. */
+        DeedsChanged: {
+            /** Format: int32 */
+            changed: number;
+            /** Format: int32 */
+            left: number;
+        };
+        /**
+         * @description What a list of deeds shows of their states.
+         * @enum {unknown}
+         */
+        DeedShow: "All" | "Done" | "Waiting" | "Stuck" | "Skipped";
+        /** @description Several deeds at once; those that are no longer stuck are left as they are. */
+        DeedsRequest: {
+            ids: number[];
+        };
         /**
          * @description How far a deed has come.
          * @enum {unknown}
@@ -2741,6 +3922,11 @@ export interface components {
          * @enum {unknown}
          */
         EvidencePlace: "Sender" | "Recipient" | "Subject" | "Body" | "Attachment" | "Sign";
+        /** @description Messages to take out of a catch-up, or back in. */
+        ExcludeRequest: {
+            messageIds: number[];
+            exclude: boolean;
+        };
         /** @description A value read out of a message. */
         Fact: {
             /** @description The name templates use, such as `sender_name`. */
@@ -2875,18 +4061,74 @@ export interface components {
             files?: null | components["schemas"]["FileSpec"];
             reply?: null | components["schemas"]["ReplySpec"];
             passOn?: null | components["schemas"]["PassOnSpec"];
+            inMailbox?: null | components["schemas"]["MailboxSpec"];
         };
         /**
          * @description When a line applies, as to the category.
          * @enum {unknown}
          */
         LineCase: "Category" | "NoneOfThese" | "Any";
-        /** @description A mailbox and its addresses. */
+        /** @description The hours in which a mailbox is looked at, as set up. */
+        LookHours: {
+            /** @description HH:mm. */
+            from: string;
+            /** @description HH:mm. */
+            until: string;
+            /** @description ISO days of the week, 1 for Monday. */
+            days: number[];
+            /** @description A name of the IANA time zone database. */
+            zone: string;
+        };
+        /** @description One effect on a message in its mailbox. */
+        MailboxEffect: {
+            /** @description What is done. */
+            kind: components["schemas"]["MailboxEffectKind"];
+            /** @description The keyword or the folder; null where the kind needs none. */
+            name?: null | string;
+        };
+        /**
+         * @description What can be done to a message where it lies in its mailbox. The flags are those of RFC 3501 §2.3.2.
+         * @enum {unknown}
+         */
+        MailboxEffectKind: "MarkRead" | "MarkUnread" | "SetFlag" | "ClearFlag" | "SetKeyword" | "ClearKeyword" | "Move" | "Archive";
+        /** @description How a connected mailbox is doing. */
+        MailboxHealth: {
+            /** Format: date-time */
+            lastLookAt: null | string;
+            /** Format: date-time */
+            nextLookAt: null | string;
+            /** Format: int32 */
+            behind: number;
+            pushed: boolean;
+            paused: boolean;
+            problem: null | string;
+            detail: null | string;
+            /** Format: date-time */
+            problemSince: null | string;
+            /** Format: int32 */
+            failures: number;
+        };
+        /** @description A mailbox: its addresses, its connection, and who may write to it. */
         MailboxSetup: {
             /** Format: int64 */
             id: number;
             name: string;
-            addresses: string[];
+            addresses: components["schemas"]["AddressSetup"][];
+            connection: null | components["schemas"]["ConnectionSetup"];
+            approval: null | components["schemas"]["ApprovalSetup"];
+            health: null | components["schemas"]["MailboxHealth"];
+        };
+        /** @description What is done to a message where it lies, in the mailbox it was read from. */
+        MailboxSpec: {
+            /** @description In the order in which they are carried out; a move comes last. */
+            effects: components["schemas"]["MailboxEffect"][];
+        };
+        /** @description A connected mailbox and how it is doing. */
+        MailboxState: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            health: components["schemas"]["MailboxHealth"];
         };
         /**
          * @description How a condition compares. The first three are the match types of RFC 5228 §2.7.1, ignoring case.
@@ -2938,18 +4180,19 @@ export interface components {
             state: components["schemas"]["MessageState"];
             takenIn: boolean;
             duplicate: boolean;
+            old: boolean;
             problem: null | string;
         };
         /**
          * @description The situations a list can be narrowed to.
          * @enum {unknown}
          */
-        MessageShow: "All" | "TakenIn" | "LeftAlone" | "Automatic" | "Duplicate" | "Unreadable";
+        MessageShow: "All" | "TakenIn" | "LeftAlone" | "Automatic" | "Old" | "Held" | "Duplicate" | "Unreadable";
         /**
          * @description How far a message has come.
          * @enum {unknown}
          */
-        MessageState: "Arrived" | "Planned" | "Unreadable";
+        MessageState: "Arrived" | "Planned" | "Held" | "Unreadable";
         /** @description One message with everything that was decided and done about it. */
         MessageView: {
             /** @description The message as in a list. */
@@ -2961,6 +4204,8 @@ export interface components {
              * @description Bytes as received.
              */
             size: number;
+            /** @description What was found out about its sender, where only approved ones may write. */
+            senderCheck: null | string;
             prepared: null | components["schemas"]["PreparedMessage"];
             /** @description Whether there is an HTML part to show. */
             hasHtml: boolean;
@@ -2994,7 +4239,7 @@ export interface components {
         };
         /** @description Something only a person can settle. */
         NeedsPerson: {
-            /** @description What it is, for the link: stuck, checking, overdue, unreadable. */
+            /** @description What it is, for the link: mailbox, stuck, checking, overdue, held, unreadable. */
             kind: string;
             /**
              * Format: int32
@@ -3013,6 +4258,11 @@ export interface components {
         NoteRequest: {
             text: string;
         };
+        /**
+         * @description What becomes of mail that lay in the mailbox before it was connected.
+         * @enum {unknown}
+         */
+        OldMail: "Keep" | "CarryOut";
         /** @description The workflows' ids in their new order. */
         OrderRequest: {
             ids: number[];
@@ -3022,6 +4272,41 @@ export interface components {
          * @enum {unknown}
          */
         Outcome: "TakenIn" | "LeftAlone" | "Skipped";
+        /** @description Arrivals between looks, beside what a look takes at most. */
+        PaceAdvice: {
+            /**
+             * Format: int32
+             * @description How many looks the history was cut into.
+             */
+            looks: number;
+            /**
+             * Format: double
+             * @description Half of the looks find at most this many new messages.
+             */
+            median: number;
+            /**
+             * Format: double
+             * @description 19 of 20 looks find at most this many.
+             */
+            percentile95: number;
+            /**
+             * Format: int32
+             * @description The most that came between two looks.
+             */
+            most: number;
+            /** @description Whether the cap is enough for 19 of 20 looks. */
+            fits: boolean;
+            /** @description What that means, in a sentence. */
+            says: string;
+        };
+        /** @description A pace and a cap to hold against a mailbox's history. */
+        PaceRequest: {
+            /** Format: int32 */
+            paceMinutes: number;
+            hours: null | components["schemas"]["LookHours"];
+            /** Format: int32 */
+            cap: null | number;
+        };
         /** @description Passing on by hand. */
         PassOnRequest: {
             /** Format: int64 */
@@ -3072,6 +4357,11 @@ export interface components {
             skippedBecause?: null | string;
             /** @description Why it waits for a person although the line says to send; null when it does not. */
             heldBecause?: null | string;
+            /**
+             * Format: int32
+             * @description 0 for the first time; higher when the same deed is done once more because a person asked for it.
+             */
+            repeat?: number;
         };
         /** @description A message made ready for matching and planning. Everything a decision may rest on is in here, and nothing else. */
         PreparedMessage: {
@@ -3099,6 +4389,10 @@ export interface components {
             body?: components["schemas"]["BodyText"];
             attachments?: components["schemas"]["Attachment"][];
             automatic?: components["schemas"]["AutomaticMark"][];
+            /** @description The folder of a connected mailbox it was read from; null when it came another way. */
+            folder?: null | string;
+            /** @description Authentication-Results (RFC 8601) as the header has them, top first. Who wrote them is not checked here. */
+            authentication?: components["schemas"]["AuthenticationResult"][];
             /**
              * Format: int64
              * @description The conversation this message belongs to; 0 before it is stored.
@@ -3293,6 +4587,10 @@ export interface components {
             inHand: components["schemas"]["Verdict"];
             differences: components["schemas"]["Difference"][];
         };
+        /** @description Held messages to let go on. */
+        ReleaseRequest: {
+            messageIds: number[];
+        };
         /** @description A draft of a reply written by hand: the filled template and what is missing in it. */
         ReplyDraft: {
             to: string;
@@ -3389,6 +4687,97 @@ export interface components {
          * @enum {unknown}
          */
         ReplyTo: "Sender" | "FirstAddressInBody";
+        /**
+         * @description The kinds of run.
+         * @enum {unknown}
+         */
+        RunKind: "Look" | "CatchUp";
+        /** @description A message of a run that was not simply taken, or a deed that was not made, with the reason. */
+        RunLine: {
+            /** Format: int64 */
+            messageId: null | number;
+            subject: string;
+            source: string;
+            what: string;
+            because: null | string;
+        };
+        /**
+         * @description What became of a message in a run.
+         * @enum {unknown}
+         */
+        RunOutcome: "Chosen" | "Excluded" | "TakenIn" | "LeftAlone" | "Known" | "Gone";
+        /** @description A page of runs; the next one begins before the id, null when there is none. */
+        RunPage: {
+            runs: components["schemas"]["RunView"][];
+            /** Format: int64 */
+            nextId: null | number;
+        };
+        /**
+         * @description How far a run has come.
+         * @enum {unknown}
+         */
+        RunState: "Draft" | "Running" | "Stopped" | "Finished" | "Failed";
+        /**
+         * @description A run with its accounts. For a look: looked at = taken + here already + gone + carried over. For a catch-up: chosen = taken in +
+         *     left alone + still to come, and planned = done + waiting + stuck + skipped. All are counted from the records.
+         */
+        RunView: {
+            /** Format: int64 */
+            id: number;
+            kind: components["schemas"]["RunKind"];
+            state: components["schemas"]["RunState"];
+            /** Format: int64 */
+            mailboxId: null | number;
+            mailbox: null | string;
+            /** Format: int64 */
+            workflowId: null | number;
+            workflow: null | string;
+            /** Format: int32 */
+            edition: null | number;
+            person: null | string;
+            /** Format: date-time */
+            startedAt: string;
+            /** Format: date-time */
+            endedAt: null | string;
+            choice: string;
+            sendReplies: boolean;
+            problem: null | string;
+            detail: null | string;
+            /** Format: int32 */
+            lookedAt: number;
+            /** Format: int32 */
+            carriedOver: number;
+            /** Format: int32 */
+            taken: number;
+            /** Format: int32 */
+            known: number;
+            /** Format: int32 */
+            gone: number;
+            /** Format: int32 */
+            unreadable: number;
+            /** Format: int32 */
+            excluded: number;
+            /** Format: int32 */
+            takenIn: number;
+            /** Format: int32 */
+            leftAlone: number;
+            /** Format: int32 */
+            toCome: number;
+            /** Format: int32 */
+            planned: number;
+            /** Format: int32 */
+            done: number;
+            /** Format: int32 */
+            waiting: number;
+            /** Format: int32 */
+            stuck: number;
+            /** Format: int32 */
+            skipped: number;
+        };
+        /** @description Whether replies go out without being checked. */
+        SendRepliesRequest: {
+            send: boolean;
+        };
         /** @description Everything that can be set up, and everything that can be chosen elsewhere. */
         SetupView: {
             mailboxes: components["schemas"]["MailboxSetup"][];
@@ -3464,6 +4853,15 @@ export interface components {
             name: string;
             body: string;
             attachmentName: null | string;
+        };
+        /** @description One step of a connection test. */
+        TestedStep: {
+            /** @description Which step. */
+            step: components["schemas"]["ConnectStep"];
+            /** @description Whether it went well; null when it was not come to. */
+            ok: null | boolean;
+            /** @description What happened, in a sentence. */
+            says: string;
         };
         /** @description A change of a ticket; what is left out stays. */
         TicketChange: {
@@ -3548,14 +4946,40 @@ export interface components {
             queues: components["schemas"]["QueueLoad"][];
             workflows: components["schemas"]["WorkflowDay"][];
             needsPerson: components["schemas"]["NeedsPerson"][];
+            mailboxes: components["schemas"]["MailboxState"][];
             latest: components["schemas"]["MessageRow"][];
         };
-        /** @description How far an upload has come. Taken + duplicates + refused make up what was looked at. */
-        UploadProgress: {
+        /** @description What would happen to one message. */
+        TryView: {
+            verdict: null | components["schemas"]["Verdict"];
+            leftBecause: null | string;
+            deeds: components["schemas"]["CatchUpDeed"][];
+        };
+        /**
+         * @description What becomes of an approved sender whom nothing vouches for.
+         * @enum {unknown}
+         */
+        Unproved: "Hold" | "LetThrough";
+        /**
+         * @description How far an upload has come.
+         * @enum {unknown}
+         */
+        UploadState: "Receiving" | "TakingIn" | "Stopped" | "Finished" | "Failed";
+        /** @description How far an upload has come. Taken + duplicates + refused = looked at. */
+        UploadView: {
             /** Format: uuid */
             id: string;
             name: string;
-            finished: boolean;
+            mailbox: string;
+            person: string;
+            /** Format: date-time */
+            startedAt: string;
+            state: components["schemas"]["UploadState"];
+            /** Format: int64 */
+            size: number;
+            /** Format: int64 */
+            received: number;
+            carryOut: boolean;
             /** Format: int32 */
             lookedAt: number;
             /** Format: int32 */
@@ -3563,8 +4987,7 @@ export interface components {
             /** Format: int32 */
             duplicates: number;
             refused: components["schemas"]["RefusedUpload"][];
-            /** @description A problem that ended the upload early; what was taken before stays. */
-            problem?: null | string;
+            problem: null | string;
         };
         /** @description One workflow's verdict with its reasons and what follows. */
         Verdict: {

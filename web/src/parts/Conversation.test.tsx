@@ -17,6 +17,7 @@ const message: MessageRow = {
   state: 'Planned',
   takenIn: false,
   duplicate: false,
+  old: false,
   problem: null,
 };
 

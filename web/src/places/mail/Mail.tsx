@@ -1,5 +1,5 @@
 import { useEffect, useRef, useState } from 'react';
-import { useNavigate, useSearch } from '@tanstack/react-router';
+import { Link, useNavigate, useSearch } from '@tanstack/react-router';
 import { keepPreviousData, useInfiniteQuery } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { api, body } from '@/api/client';
@@ -11,13 +11,16 @@ import { Tag } from '@/parts/Tag';
 import { when } from '@/parts/time';
 import { useKeys } from '@/parts/useKeys';
 import { MessagePage } from './MessagePage';
+import { Release } from './Release';
 import { Upload } from './Upload';
 
 const shows: [MessageShow, string][] = [
   ['All', 'all mail'],
   ['TakenIn', 'taken in'],
   ['LeftAlone', 'left alone'],
+  ['Old', 'old mail'],
   ['Automatic', 'automatic'],
+  ['Held', 'held'],
   ['Duplicate', 'copies'],
   ['Unreadable', 'unreadable'],
 ];
@@ -28,9 +31,11 @@ export function Mail() {
   const navigate = useNavigate({ from: '/mail' });
   const [bringIn, setBringIn] = useState(false);
   const builder = useMay('builder');
-  const { text = '', show = 'All', mailbox, workflow } = search;
+  const { text = '', show = 'All', mailbox, workflow, run } = search;
+  const [picked, setPicked] = useState<Set<number>>(new Set());
+  const keeper = useMay('keeper');
   const mail = useInfiniteQuery({
-    queryKey: ['mail', 'list', text, show, mailbox, workflow],
+    queryKey: ['mail', 'list', text, show, mailbox, workflow, run],
     queryFn: ({ pageParam }) =>
       body(
         api.GET('/api/messages', {
@@ -40,6 +45,7 @@ export function Mail() {
               show,
               mailboxId: mailbox,
               workflowId: workflow,
+              runId: run,
               beforeTime: pageParam?.time,
               beforeId: pageParam?.id,
             },
@@ -95,11 +101,48 @@ export function Mail() {
               ))}
             </select>
           </div>
-          {(workflow ?? mailbox) !== undefined && (
+          {(workflow ?? mailbox ?? run) !== undefined && (
             <button className="link mt-1" onClick={() => void navigate({ search: { text: search.text } })}>
-              Only {workflow !== undefined ? 'one workflow’s mail' : 'one mailbox'}. Show all
+              Only{' '}
+              {run !== undefined
+                ? 'what one look took'
+                : workflow !== undefined
+                  ? 'one workflow’s mail'
+                  : 'one mailbox'}
+              . Show all
             </button>
           )}
+          <p className="mt-1 flex flex-wrap gap-x-3">
+            {picked.size > 0 && (
+              <span className="font-semibold">
+                {picked.size} picked{' '}
+                <button className="link !font-normal" onClick={() => setPicked(new Set())}>
+                  none
+                </button>
+              </span>
+            )}
+            {picked.size > 0 && keeper && show === 'Held' && (
+              <Release ids={[...picked]} onDone={() => setPicked(new Set())} />
+            )}
+            {builder && rows.length > 0 && (
+              <Link
+                to="/catch-up"
+                search={
+                  picked.size > 0
+                    ? { ids: [...picked] }
+                    : { text: text || undefined, mailbox, show: catchUpShow(show) }
+                }
+                className="link"
+              >
+                Carry out a workflow
+              </Link>
+            )}
+            {rows.length > 0 && (
+              <a className="link" href={exportAddress({ text, show, mailbox, workflow, run })} download>
+                Export as mbox
+              </a>
+            )}
+          </p>
         </header>
         {mail.error ? (
           <div className="px-4">
@@ -109,6 +152,10 @@ export function Mail() {
           <Rows
             rows={rows}
             chosen={chosen}
+            picked={picked}
+            onPick={(id) =>
+              setPicked((p) => (p.has(id) ? new Set([...p].filter((x) => x !== id)) : new Set(p).add(id)))
+            }
             onOpen={open}
             onEnd={() => {
               if (mail.hasNextPage && !mail.isFetchingNextPage) void mail.fetchNextPage();
@@ -154,11 +201,15 @@ function SearchBox({ text, onText }: { text: string; onText: (text: string) => v
 function Rows({
   rows,
   chosen,
+  picked,
+  onPick,
   onOpen,
   onEnd,
 }: {
   rows: MessageRow[];
   chosen?: number;
+  picked: Set<number>;
+  onPick: (id: number) => void;
   onOpen: (id: number) => void;
   onEnd: () => void;
 }) {
@@ -185,26 +236,37 @@ function Rows({
         {list.getVirtualItems().map((v) => {
           const m = rows[v.index]!;
           return (
-            <button
+            <div
               key={m.id}
-              onClick={() => onOpen(m.id)}
-              aria-current={m.id === chosen ? 'true' : undefined}
               style={{ position: 'absolute', top: v.start, height: v.size, left: 0, right: 0 }}
-              className="border-b border-l-[3px] border-faint border-l-transparent pr-4 pl-[13px] text-left leading-[19px] aria-[current]:border-l-sea aria-[current]:bg-sheet hover:bg-sheet"
+              className="flex border-b border-faint hover:bg-sheet"
             >
-              <span className="flex gap-2">
-                <span className="min-w-0 flex-1 truncate font-semibold">{m.subject || '(no subject)'}</span>
-                <span className="shrink-0 text-soft">{when(m.arrivedAt)}</span>
-              </span>
-              <span className="flex gap-2 text-soft">
-                <span className="min-w-0 flex-1 truncate">
-                  {m.senderName || m.senderAddress}
-                  {m.attachmentCount > 0 &&
-                    ` · ${m.attachmentCount} ${m.attachmentCount === 1 ? 'file' : 'files'}`}
+              <input
+                type="checkbox"
+                aria-label={`Pick ${m.subject || 'the message without a subject'}`}
+                className="mx-[9px] mt-1.5 self-start"
+                checked={picked.has(m.id)}
+                onChange={() => onPick(m.id)}
+              />
+              <button
+                onClick={() => onOpen(m.id)}
+                aria-current={m.id === chosen ? 'true' : undefined}
+                className="min-w-0 flex-1 border-r-[3px] border-r-transparent pr-3 pl-1 text-left leading-[19px] aria-[current]:border-r-sea aria-[current]:bg-sheet"
+              >
+                <span className="flex gap-2">
+                  <span className="min-w-0 flex-1 truncate font-semibold">{m.subject || '(no subject)'}</span>
+                  <span className="shrink-0 text-soft">{when(m.arrivedAt)}</span>
                 </span>
-                <State row={m} />
-              </span>
-            </button>
+                <span className="flex gap-2 text-soft">
+                  <span className="min-w-0 flex-1 truncate">
+                    {m.senderName || m.senderAddress}
+                    {m.attachmentCount > 0 &&
+                      ` · ${m.attachmentCount} ${m.attachmentCount === 1 ? 'file' : 'files'}`}
+                  </span>
+                  <State row={m} />
+                </span>
+              </button>
+            </div>
           );
         })}
       </div>
@@ -212,13 +274,32 @@ function Rows({
   );
 }
 
+/** Which old messages a catch-up begins with when it is begun from here. */
+const catchUpShow = (show: MessageShow): 'All' | 'LeftAlone' | 'TakenIn' | 'Old' =>
+  show === 'LeftAlone' || show === 'TakenIn' || show === 'Old' ? show : 'All';
+
+function exportAddress(q: {
+  text: string;
+  show: string;
+  mailbox?: number;
+  workflow?: number;
+  run?: number;
+}): string {
+  const query = new URLSearchParams({ text: q.text, show: q.show });
+  if (q.mailbox !== undefined) query.set('mailboxId', String(q.mailbox));
+  if (q.workflow !== undefined) query.set('workflowId', String(q.workflow));
+  if (q.run !== undefined) query.set('runId', String(q.run));
+  return `/api/messages/export?${query}`;
+}
+
 function State({ row }: { row: MessageRow }) {
+  if (row.state === 'Held') return <Tag tone="amber">held</Tag>;
   if (row.state === 'Unreadable') return <Tag tone="rust">unreadable</Tag>;
   if (row.state === 'Arrived') return <Tag tone="amber">being looked at</Tag>;
   if (row.duplicate) return <Tag tone="soft">copy</Tag>;
   return row.takenIn ? (
     <Tag tone="sea">taken in</Tag>
   ) : (
-    <Tag tone="soft">{row.automatic ? 'automatic' : 'left alone'}</Tag>
+    <Tag tone="soft">{row.old ? 'old mail' : row.automatic ? 'automatic' : 'left alone'}</Tag>
   );
 }

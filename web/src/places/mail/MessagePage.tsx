@@ -15,6 +15,8 @@ import { Loaded } from '@/parts/States';
 import { bytes } from '@/parts/time';
 import { useKeys } from '@/parts/useKeys';
 import { CheckReply } from '../replies/CheckReply';
+import { Release } from './Release';
+import { TryWorkflow } from './TryWorkflow';
 
 /** One message: its text safely shown, what each workflow made of it and why, and what was done. */
 export function MessagePage({ id }: { id: number }) {
@@ -36,15 +38,20 @@ export function MessagePage({ id }: { id: number }) {
 }
 
 function MessageColumns({ view }: { view: MessageView }) {
-  const may = useMay('desk') && view.prepared !== null;
+  const may = useMay('desk') && view.prepared !== null && view.row.state === 'Planned';
   const first = view.verdicts.findIndex((v) => v.outcome === 'TakenIn');
   const [open, setOpen] = useState(first);
   const [lit, setLit] = useState<number | null>(null);
   const [deed, setDeed] = useState<HandDeed | null>(null);
+  const [trying, setTrying] = useState(false);
+  const keeper = useMay('keeper');
   const verdict = view.verdicts[open] ?? null;
   const marks = useMemo(() => marksOf(verdict), [verdict]);
   const hands = [{ deed: 'place' as const, label: 'Place', letter: 'q' }, ...handDeeds];
-  useKeys(may ? Object.fromEntries(hands.map((h) => [h.letter, () => setDeed(h.deed)])) : {});
+  useKeys({
+    ...(may ? Object.fromEntries(hands.map((h) => [h.letter, () => setDeed(h.deed)])) : {}),
+    w: () => setTrying(true),
+  });
   const checking = view.deeds.find((d) => d.kind === 'Reply' && d.state === 'Checking');
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)_320px]">
@@ -95,6 +102,30 @@ function MessageColumns({ view }: { view: MessageView }) {
               </button>
             ))}
           </div>
+        )}
+        {view.prepared && view.row.state === 'Planned' && (
+          <p className="mb-3">
+            <button className="link" onClick={() => setTrying(true)} aria-keyshortcuts="w">
+              What would a workflow do? <kbd className="font-mono text-[11px] font-normal">W</kbd>
+            </button>
+          </p>
+        )}
+        {view.row.state === 'Held' && (
+          <div className="mb-3 border-l-4 border-amber bg-amber-wash px-3 py-2">
+            <p>
+              <b>Held:</b> {view.senderCheck}. No workflow has seen it.
+            </p>
+            {keeper && <Release ids={[view.row.id]} onDone={() => undefined} />}
+          </div>
+        )}
+        {view.row.state === 'Planned' && view.senderCheck && (
+          <p className="mb-3 border-l-4 border-line pl-3 text-soft">{view.senderCheck}.</p>
+        )}
+        {view.row.old && view.verdicts.length === 0 && (
+          <p className="mb-3 border-l-4 border-line pl-3">
+            Old mail: it was there before the mailbox was connected, or was brought in. A catch-up carries
+            workflows out on it.
+          </p>
         )}
         {view.duplicateOfId && (
           <p className="mb-3 border-l-4 border-line pl-3">
@@ -165,6 +196,7 @@ function MessageColumns({ view }: { view: MessageView }) {
           ))}
         </ul>
       </aside>
+      <TryWorkflow messageId={view.row.id} open={trying} onClose={() => setTrying(false)} />
       <ByHand messageId={view.row.id} deed={deed} onClose={() => setDeed(null)} />
     </div>
   );

@@ -1,47 +1,89 @@
 import { useState } from 'react';
-import { useMutation, useQuery } from '@tanstack/react-query';
-import { api, body, readRefusal, tokenHeader } from '@/api/client';
-import type { UploadProgress } from '@/api/types';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { Upload as TusUpload } from 'tus-js-client';
+import { api, body, tokenHeader } from '@/api/client';
+import type { UploadView } from '@/api/types';
 import { Button } from '@/parts/Button';
 import { SelectField } from '@/parts/Field';
 import { SidePanel } from '@/parts/SidePanel';
+import { bytes } from '@/parts/time';
 import { useSetup } from '@/parts/useSetup';
+
+/** Sends a file in pieces by the tus protocol; a broken connection is taken up where it broke. */
+function send(
+  file: File,
+  mailboxId: string,
+  carryOut: boolean,
+  onSent: (bytes: number) => void,
+): Promise<void> {
+  return new Promise((done, fail) => {
+    const upload = new TusUpload(file, {
+      endpoint: '/api/uploads',
+      chunkSize: 4_000_000,
+      retryDelays: [500, 2_000, 5_000, 15_000, 60_000],
+      metadata: { filename: file.name, mailboxId, carryOut: String(carryOut) },
+      headers: tokenHeader(),
+      removeFingerprintOnSuccess: true,
+      onProgress: onSent,
+      onSuccess: () => done(),
+      onError: (error) => fail(error),
+    });
+    void upload.findPreviousUploads().then((before) => {
+      if (before[0]) upload.resumeFromPreviousUpload(before[0]);
+      upload.start();
+    });
+  });
+}
 
 /** Bringing in .eml and mbox files, with progress and what became of each message. */
 export function Upload({ open, onClose }: { open: boolean; onClose: () => void }) {
   const mailboxes = useSetup().data?.mailboxes ?? [];
+  const client = useQueryClient();
   const [mailbox, setMailbox] = useState('');
-  const [begun, setBegun] = useState<UploadProgress[]>([]);
+  const [carryOut, setCarryOut] = useState(false);
+  const [sending, setSending] = useState<{ name: string; sent: number; size: number } | null>(null);
   const chosen = mailbox || String(mailboxes[0]?.id ?? '');
+  const uploads = useQuery({
+    queryKey: ['uploads'],
+    enabled: open,
+    queryFn: () => body(api.GET('/api/uploads')),
+    refetchInterval: (q) =>
+      q.state.data?.some((u) => u.state === 'TakingIn' || u.state === 'Receiving') ? 500 : false,
+  });
   const begin = useMutation({
     mutationFn: async (files: File[]) => {
       for (const file of files) {
-        const form = new FormData();
-        form.append('file', file);
-        const answer = await fetch(`/api/uploads?mailboxId=${chosen}`, {
-          method: 'POST',
-          body: form,
-          headers: tokenHeader(),
-        });
-        if (!answer.ok) throw await readRefusal(answer);
-        const progress = (await answer.json()) as UploadProgress;
-        setBegun((b) => [progress, ...b]);
+        setSending({ name: file.name, sent: 0, size: file.size });
+        await send(file, chosen, carryOut, (sent) => setSending({ name: file.name, sent, size: file.size }));
+        await client.invalidateQueries({ queryKey: ['uploads'] });
       }
     },
+    onSettled: () => setSending(null),
   });
   return (
     <SidePanel title="Bring in mail files" open={open} onClose={onClose} wide>
       <p className="mb-3 max-w-[62ch] text-soft">
-        Files of one message (.eml) or of many (mbox, RFC 4155). Each message is stored unchanged and planned
-        like mail that has just arrived. The same content is taken into a mailbox once.
+        Files of one message (.eml) or of many (mbox, RFC 4155). Each message is stored unchanged; the same
+        content is taken into a mailbox once. A file that was cut off goes on where it was when you choose it
+        again.
       </p>
-      <SelectField label="Into the mailbox" value={chosen} onChange={(e) => setMailbox(e.target.value)}>
-        {mailboxes.map((m) => (
-          <option key={m.id} value={m.id}>
-            {m.name}
-          </option>
-        ))}
-      </SelectField>
+      <div className="grid grid-cols-2 gap-x-4">
+        <SelectField label="Into the mailbox" value={chosen} onChange={(e) => setMailbox(e.target.value)}>
+          {mailboxes.map((m) => (
+            <option key={m.id} value={m.id}>
+              {m.name}
+            </option>
+          ))}
+        </SelectField>
+        <SelectField
+          label="Workflows"
+          value={String(carryOut)}
+          onChange={(e) => setCarryOut(e.target.value === 'true')}
+        >
+          <option value="false">leave it alone: it is old mail</option>
+          <option value="true">act on it like mail just arrived</option>
+        </SelectField>
+      </div>
       <label className="caps mb-1 block" htmlFor="files">
         Files
       </label>
@@ -57,44 +99,67 @@ export function Upload({ open, onClose }: { open: boolean; onClose: () => void }
           if (files.length > 0) begin.mutate(files);
         }}
       />
-      {begin.isPending && <p role="status">Sending the files…</p>}
-      {begun.map((b) => (
-        <Progress key={b.id} first={b} />
+      {sending && (
+        <p role="status" className="mb-3">
+          Sending {sending.name}: {bytes(sending.sent)} of {bytes(sending.size)}
+        </p>
+      )}
+      {begin.error && (
+        <p role="alert" className="mb-3 font-semibold text-rust">
+          The file could not be sent: {begin.error.message}. What has come of it is kept; choose it again to
+          go on.
+        </p>
+      )}
+      {uploads.data?.map((u) => (
+        <Progress key={u.id} upload={u} />
       ))}
     </SidePanel>
   );
 }
 
-function Progress({ first }: { first: UploadProgress }) {
-  const progress = useQuery({
-    queryKey: ['upload', first.id],
-    queryFn: () => body(api.GET('/api/uploads/{id}', { params: { path: { id: first.id } } })),
-    initialData: first,
-    refetchInterval: (q) => (q.state.data?.finished ? false : 400),
+const words: Record<UploadView['state'], string> = {
+  Receiving: 'Waits for the rest of the file. ',
+  TakingIn: 'So far ',
+  Stopped: 'Stopped. ',
+  Finished: '',
+  Failed: '',
+};
+
+function Progress({ upload: u }: { upload: UploadView }) {
+  const client = useQueryClient();
+  const act = useMutation({
+    mutationFn: (what: 'stop' | 'resume') =>
+      what === 'stop'
+        ? api.POST('/api/uploads/{id}/stop', { params: { path: { id: u.id } } })
+        : api.POST('/api/uploads/{id}/resume', { params: { path: { id: u.id } } }),
+    onSettled: () => client.invalidateQueries({ queryKey: ['uploads'] }),
   });
-  const stop = useMutation({
-    mutationFn: () => api.POST('/api/uploads/{id}/stop', { params: { path: { id: first.id } } }),
-  });
-  const p = progress.data;
-  const refused = p.lookedAt - p.taken - p.duplicates;
+  const refused = u.lookedAt - u.taken - u.duplicates;
   return (
-    <section className="border-t border-line py-2" aria-label={p.name}>
+    <section className="border-t border-line py-2" aria-label={u.name}>
       <p className="flex items-baseline gap-3">
-        <span className="min-w-0 flex-1 font-semibold break-all">{p.name}</span>
-        {!p.finished && (
-          <Button kind="quiet" className="!px-0" onClick={() => stop.mutate()}>
+        <span className="min-w-0 flex-1 font-semibold break-all">
+          {u.name} <span className="font-normal text-soft">into {u.mailbox}</span>
+        </span>
+        {u.state === 'TakingIn' && (
+          <Button kind="quiet" className="!px-0" onClick={() => act.mutate('stop')}>
             Stop
+          </Button>
+        )}
+        {u.state === 'Stopped' && (
+          <Button kind="quiet" className="!px-0" onClick={() => act.mutate('resume')}>
+            Go on
           </Button>
         )}
       </p>
       <p role="status">
-        {p.finished ? '' : 'So far '}
-        {p.taken} taken, {p.duplicates} {p.duplicates === 1 ? 'duplicate' : 'duplicates'}, {refused} refused
+        {words[u.state]}
+        {u.taken} taken, {u.duplicates} {u.duplicates === 1 ? 'duplicate' : 'duplicates'}, {refused} refused
       </p>
-      {p.problem && <p className="font-semibold text-rust">{p.problem} What was taken before stays.</p>}
-      {p.refused.length > 0 && (
+      {u.problem && <p className="font-semibold text-rust">{u.problem} What was taken before stays.</p>}
+      {u.refused.length > 0 && (
         <ul className="mt-1 max-h-[180px] overflow-y-auto border-l-2 border-amber pl-3">
-          {p.refused.map((r, i) => (
+          {u.refused.map((r, i) => (
             <li key={i}>
               {r.number ? `Message ${r.number}: ` : ''}
               {r.why}

@@ -1,23 +1,18 @@
-import { useNavigate, useSearch } from '@tanstack/react-router';
+import { Link, useNavigate, useSearch } from '@tanstack/react-router';
 import type { SetupView } from '@/api/types';
 import { useMay } from '@/api/session';
 import { Loaded } from '@/parts/States';
 import { when } from '@/parts/time';
 import { useSetup } from '@/parts/useSetup';
-import {
-  DestinationForm,
-  DoNotMailForm,
-  KeywordListForm,
-  MailboxForm,
-  QueueForm,
-  TemplateForm,
-} from './forms';
+import { DestinationForm, DoNotMailForm, KeywordListForm, QueueForm, TemplateForm } from './forms';
+import { MailboxForm } from './MailboxForm';
 
 const parts = [
   {
     part: 'mailboxes',
     label: 'Mailboxes',
-    about: 'Where mail comes in. Mail to an address that stands nowhere here is refused.',
+    about:
+      'Where mail comes in: read from a mail server, sent here by SMTP, or brought in as files. Mail sent here to an address that stands nowhere is refused.',
   },
   {
     part: 'queues',
@@ -67,6 +62,12 @@ export function Setup() {
             {p.label}
           </button>
         ))}
+        <Link to="/log" className="mt-3 block border-t border-line px-4 pt-3 no-underline hover:underline">
+          Log of looks, catch-ups and deeds
+        </Link>
+        <Link to="/catch-up" className="block px-4 pt-1 no-underline hover:underline">
+          Catch-up
+        </Link>
       </nav>
       <section aria-label={chosen.label} className="min-h-0 overflow-y-auto px-6 pb-10" tabIndex={0}>
         <header className="py-3">
@@ -88,6 +89,13 @@ export function Setup() {
   );
 }
 
+function mailboxNote(m: SetupView['mailboxes'][number]): string {
+  const addresses = m.addresses.map((a) => a.address).join(', ');
+  if (!m.connection) return `By SMTP. ${addresses}`;
+  const state = m.connection.paused ? 'Paused' : m.health?.problem ? 'Cannot be read' : 'Read';
+  return `${state} from ${m.connection.host}, ${m.connection.folder}. ${addresses}`;
+}
+
 interface PartProps {
   part: (typeof parts)[number]['part'];
   setup: SetupView;
@@ -103,7 +111,7 @@ function PartOf({ part, setup, id, onChoose }: PartProps) {
     case 'mailboxes':
       return (
         <Chooser
-          rows={setup.mailboxes.map((m) => ({ id: m.id, name: m.name, note: m.addresses.join(', ') }))}
+          rows={setup.mailboxes.map((m) => ({ id: m.id, name: m.name, note: mailboxNote(m) }))}
           {...{ id, onChoose }}
           noun="mailbox"
           may={keeper}

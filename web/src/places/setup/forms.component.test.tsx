@@ -1,8 +1,9 @@
 import { cleanup, screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { afterEach, expect, it, vi } from 'vitest';
-import { serve, show } from '@/test-api';
-import { KeywordListForm, MailboxForm } from './forms';
+import { serve, setup, show } from '@/test-api';
+import { KeywordListForm } from './forms';
+import { MailboxForm } from './MailboxForm';
 
 afterEach(() => {
   cleanup();
@@ -25,7 +26,13 @@ it('a keyword list is saved with its pasted words split', async () => {
 it('the server’s problem is shown at its field and nothing is closed', async () => {
   serve();
   const done = vi.fn();
-  show(<MailboxForm record={{ id: 1, name: 'Harbour', addresses: ['x'] }} may onDone={done} />);
+  show(
+    <MailboxForm
+      record={{ ...setup.mailboxes[0]!, addresses: [{ address: 'x', name: '' }] }}
+      may
+      onDone={done}
+    />,
+  );
   vi.spyOn(globalThis, 'fetch').mockImplementation(() =>
     Promise.resolve(
       new Response(
@@ -36,15 +43,13 @@ it('the server’s problem is shown at its field and nothing is closed', async (
   );
   await userEvent.click(screen.getByRole('button', { name: 'Save' }));
   expect(await screen.findByText('“x” is not an e-mail address.')).toBeVisible();
-  expect(screen.getByLabelText('Addresses, one to a line')).toHaveAttribute('aria-invalid', 'true');
+  expect(screen.getByLabelText('Address 1')).toHaveAttribute('aria-invalid', 'true');
   expect(done).not.toHaveBeenCalled();
 });
 
 it('who may not change it is told so', () => {
   serve();
-  show(
-    <MailboxForm record={{ id: 1, name: 'Harbour', addresses: [] }} may={false} onDone={() => undefined} />,
-  );
+  show(<MailboxForm record={setup.mailboxes[0]} may={false} onDone={() => undefined} />);
   expect(screen.getByText('You can look at this but not change it.')).toBeVisible();
   expect(screen.queryByRole('button', { name: 'Save' })).toBeNull();
 });

@@ -13,14 +13,14 @@ import { Button } from '@/parts/Button';
 import { TextArea, TextField } from '@/parts/Field';
 import { notify } from '@/parts/Notices';
 
-interface Props<T> {
+export interface Props<T> {
   record: T | undefined;
   may: boolean;
   onDone: () => void;
 }
 
 /** Saving, with the server’s problems shown at the fields they are about. */
-function useSetupForm<F extends FieldValues>(
+export function useSetupForm<F extends FieldValues>(
   defaults: DefaultValues<F>,
   save: (values: F) => Promise<unknown>,
   onDone: () => void,
@@ -37,7 +37,7 @@ function useSetupForm<F extends FieldValues>(
     } catch (error) {
       const fields = error instanceof Refusal ? Object.entries(error.fields) : [];
       for (const [field, messages] of fields) {
-        form.setError((field.charAt(0).toLowerCase() + field.slice(1)).replace(/\[.*$/, '') as Path<F>, {
+        form.setError(fieldPath(field) as Path<F>, {
           message: messages[0],
         });
       }
@@ -47,7 +47,7 @@ function useSetupForm<F extends FieldValues>(
   return { form, submit };
 }
 
-function useRemove(remove: () => Promise<unknown>, onDone: () => void, what: string) {
+export function useRemove(remove: () => Promise<unknown>, onDone: () => void, what: string) {
   const client = useQueryClient();
   return useMutation({
     mutationFn: remove,
@@ -59,7 +59,7 @@ function useRemove(remove: () => Promise<unknown>, onDone: () => void, what: str
   });
 }
 
-function Foot<F extends FieldValues>({
+export function Foot<F extends FieldValues>({
   form,
   may,
   onRemove,
@@ -102,40 +102,29 @@ export function splitWords(text: string): string[] {
     .filter((w) => w !== '');
 }
 
-const problem = (form: UseFormReturn<never>, field: string) =>
-  (form.formState.errors as Record<string, { message?: string } | undefined>)[field]?.message;
+/** “Connection.Host” of the server is “connection.host” of the form; an entry of a list stands for the list. */
+export const fieldPath = (field: string) =>
+  field
+    .replace(/\[.*$/, '')
+    .split('.')
+    .map((part) => part.charAt(0).toLowerCase() + part.slice(1))
+    .join('.');
 
-export function MailboxForm({ record, may, onDone }: Props<SetupView['mailboxes'][number]>) {
-  const id = record?.id ?? 0;
-  const { form, submit } = useSetupForm(
-    { name: record?.name ?? '', addresses: record?.addresses.join('\n') ?? '' },
-    (v) =>
-      api.PUT('/api/setup/mailboxes/{id}', {
-        params: { path: { id } },
-        body: { id, name: v.name, addresses: splitWords(v.addresses) },
-      }),
-    onDone,
-    'The mailbox',
-  );
-  const remove = useRemove(
-    () => api.DELETE('/api/setup/mailboxes/{id}', { params: { path: { id } } }),
-    onDone,
-    'The mailbox',
-  );
-  return (
-    <form onSubmit={submit}>
-      <TextField label="Name" problem={problem(form as never, 'name')} {...form.register('name')} />
-      <TextArea
-        label="Addresses, one to a line"
-        rows={6}
-        problem={problem(form as never, 'addresses')}
-        hint="Sub-addresses such as name+tag@ are taken with their address."
-        {...form.register('addresses')}
-      />
-      <Foot form={form} may={may} onRemove={id ? () => remove.mutate() : undefined} />
-    </form>
-  );
+/** Every problem at a field or below it, in one text. */
+export function problemsUnder(form: UseFormReturn<never>, field: string): string | undefined {
+  const found: string[] = [];
+  const collect = (node: unknown) => {
+    if (node === null || typeof node !== 'object') return;
+    const { message } = node as { message?: unknown };
+    if (typeof message === 'string') found.push(message);
+    else Object.values(node).forEach(collect);
+  };
+  collect((form.formState.errors as Record<string, unknown>)[field]);
+  return found.length > 0 ? found.join(' ') : undefined;
 }
+
+export const problem = (form: UseFormReturn<never>, field: string) =>
+  (form.formState.errors as Record<string, { message?: string } | undefined>)[field]?.message;
 
 export function QueueForm({ record, may, onDone }: Props<SetupView['queues'][number]>) {
   const id = record?.id ?? 0;

@@ -37,6 +37,7 @@ const today: TodayView = {
   needsPerson: [
     { kind: 'checking', count: 2, text: 'replies wait for checking', oldest: '2026-11-25T11:34:00Z' },
   ],
+  mailboxes: [],
   latest: [],
 };
 
@@ -68,34 +69,58 @@ it('the chart says in words what it shows', async () => {
   ).toBeVisible();
 });
 
-it('a stuck deed stands here with its reason and what can be done', async () => {
+it('what is stuck, held or cannot be read leads to where it is settled', async () => {
+  const need = (kind: string, text: string) => ({ kind, count: 2, text, oldest: null });
   serve({
     'GET /api/today': {
       ...today,
-      needsPerson: [{ kind: 'stuck', count: 1, text: 'deed is stuck', oldest: null }],
+      needsPerson: [
+        need('mailbox', 'mailboxes cannot be read'),
+        need('stuck', 'deeds are stuck'),
+        need('held', 'messages are held'),
+      ],
     },
-    'GET /api/deeds': [
-      {
-        id: 8,
-        messageId: 1,
-        messageSubject: 'x',
-        kind: 'PassOn',
-        says: 'pass on to Ledger',
-        state: 'Stuck',
-        because: 'It answered 503',
-        attempts: 6,
-        createdAt: today.now,
-        notBefore: null,
-        doneAt: null,
-        workflow: null,
-        edition: null,
-        history: [{ state: 'Stuck', at: today.now, note: 'It answered 503', person: null }],
-      },
-    ],
   });
   showAt('/', '/', Today);
-  expect(await screen.findByText('It answered 503')).toBeVisible();
-  expect(await screen.findByRole('button', { name: 'Try again' })).toBeVisible();
+  const at = async (text: string) =>
+    within((await screen.findByText(text)).closest('div')!)
+      .getByRole('link')
+      .getAttribute('href');
+  expect(await at('deeds are stuck')).toBe('/log?tab=deeds&outcome=Stuck');
+  expect(await at('mailboxes cannot be read')).toBe('/log?outcome=Failed');
+  expect(await at('messages are held')).toBe('/mail?show=Held');
+});
+
+it('says of each mailbox when it was looked at, what is behind, and what is wrong in words', async () => {
+  const health = {
+    lastLookAt: today.now,
+    nextLookAt: today.now,
+    behind: 0,
+    pushed: true,
+    paused: false,
+    problem: null,
+    detail: null,
+    problemSince: null,
+    failures: 0,
+  };
+  serve({
+    'GET /api/today': {
+      ...today,
+      mailboxes: [
+        { id: 1, name: 'Harbour office', health },
+        {
+          id: 2,
+          name: 'Accounts',
+          health: { ...health, problem: 'Nothing answers at mail:993', failures: 3, pushed: false },
+        },
+        { id: 3, name: 'Events', health: { ...health, behind: 1200, pushed: false } },
+      ],
+    },
+  });
+  showAt('/', '/', Today);
+  expect(await screen.findByText(/The server tells of new mail by itself/)).toBeVisible();
+  expect(screen.getByText(/Nothing answers at mail:993. 3 tries failed; the next one is at/)).toBeVisible();
+  expect(screen.getByText(/1,200 messages wait for the next look. Next look at/)).toBeVisible();
 });
 
 it('an empty office says what belongs here and the next step', async () => {

@@ -2,12 +2,10 @@ import { Link } from '@tanstack/react-router';
 import { format } from 'date-fns';
 import type { ReactNode } from 'react';
 import type { TodayView } from '@/api/types';
-import { DeedList } from '@/parts/DeedList';
 import { Loaded } from '@/parts/States';
 import { ago, timeLeft, when } from '@/parts/time';
-import { useQuery } from '@tanstack/react-query';
-import { api, body } from '@/api/client';
 import { DayTide } from './DayTide';
+import { healthWords } from '../setup/MailboxHealthLines';
 import { useToday } from './useToday';
 
 /** What came in, what waits, what needs a person. */
@@ -59,6 +57,7 @@ function TodaySheet({ today }: { today: TodayView }) {
         </div>
         <aside className="min-w-0">
           <Needs today={today} />
+          <Mailboxes today={today} />
           <QueueTable today={today} />
         </aside>
       </div>
@@ -150,6 +149,8 @@ function WorkflowsSinceMidnight({ today }: { today: TodayView }) {
 }
 
 const needLooks: Record<string, string> = {
+  mailbox: 'text-rust',
+  held: 'text-amber',
   stuck: 'text-rust',
   overdue: 'text-rust',
   checking: 'text-plum',
@@ -157,7 +158,6 @@ const needLooks: Record<string, string> = {
 };
 
 function Needs({ today }: { today: TodayView }) {
-  const stuck = today.needsPerson.some((n) => n.kind === 'stuck');
   const first = today.queues.find((q) => q.overdue > 0);
   return (
     <section className="mb-6">
@@ -180,6 +180,21 @@ function Needs({ today }: { today: TodayView }) {
               Open
             </Link>
           )}
+          {n.kind === 'stuck' && (
+            <Link to="/log" search={{ tab: 'deeds', outcome: 'Stuck' }} className="link">
+              Open
+            </Link>
+          )}
+          {n.kind === 'mailbox' && (
+            <Link to="/log" search={{ outcome: 'Failed' }} className="link">
+              Look
+            </Link>
+          )}
+          {n.kind === 'held' && (
+            <Link to="/mail" search={{ show: 'Held' }} className="link">
+              Look
+            </Link>
+          )}
           {n.kind === 'unreadable' && (
             <Link to="/mail" search={{ show: 'Unreadable' }} className="link">
               Look
@@ -187,17 +202,37 @@ function Needs({ today }: { today: TodayView }) {
           )}
         </div>
       ))}
-      {stuck && <StuckDeeds />}
     </section>
   );
 }
 
-function StuckDeeds() {
-  const stuck = useQuery({
-    queryKey: ['deeds', 'Stuck'],
-    queryFn: () => body(api.GET('/api/deeds', { params: { query: { state: 'Stuck' } } })),
-  });
-  return <Loaded query={stuck}>{(deeds) => <DeedList deeds={deeds} />}</Loaded>;
+/** How the connected mailboxes are doing: last look, what is behind, the trouble in words. */
+function Mailboxes({ today }: { today: TodayView }) {
+  if (today.mailboxes.length === 0) return null;
+  return (
+    <section className="mb-6">
+      <h2 className="heading flex items-baseline border-b border-ink pb-0.5">
+        Mailboxes
+        <Link to="/log" className="link ml-auto text-[13px]" style={{ fontFamily: 'var(--font-sans)' }}>
+          Log
+        </Link>
+      </h2>
+      {today.mailboxes.map((m) => (
+        <div key={m.id} className="border-b border-faint py-1.5">
+          <Link
+            to="/setup"
+            search={{ part: 'mailboxes', id: m.id }}
+            className="font-semibold no-underline hover:underline"
+          >
+            {m.name}
+          </Link>
+          <p className={m.health.problem && !m.health.paused ? 'text-rust' : 'text-soft'}>
+            {healthWords(m.health)}
+          </p>
+        </div>
+      ))}
+    </section>
+  );
 }
 
 function QueueTable({ today }: { today: TodayView }) {
@@ -253,9 +288,13 @@ function Latest({ today }: { today: TodayView }) {
                     ? 'unreadable'
                     : m.duplicate
                       ? 'a copy'
-                      : m.takenIn
-                        ? 'taken in'
-                        : 'left alone'}
+                      : m.state === 'Held'
+                        ? 'held'
+                        : m.takenIn
+                          ? 'taken in'
+                          : m.old
+                            ? 'old mail'
+                            : 'left alone'}
               </td>
             </tr>
           ))}

@@ -58,7 +58,7 @@ export function TakesIn({ sheet, onChange, rehearsal, onOpen, problems, readOnly
 }
 
 function Addresses({ sheet, onChange, readOnly }: Pick<BandProps, 'sheet' | 'onChange' | 'readOnly'>) {
-  const known = useSetup().data?.mailboxes.flatMap((m) => m.addresses) ?? [];
+  const known = useSetup().data?.mailboxes.flatMap((m) => m.addresses.map((a) => a.address)) ?? [];
   const all = [...new Set([...known, ...sheet.addresses])];
   const toggle = (a: string) =>
     onChange({

@@ -4,6 +4,7 @@ import type { Line } from '@/api/types';
 import { useSetup } from '@/parts/useSetup';
 import { Band, type BandProps } from './Bands';
 import { FilesEditor, PassOnEditor, QueueEditor, ReplyEditor, TicketEditor, WhenEditor } from './LineEditors';
+import { effectWords, MailboxEditor } from './MailboxEditor';
 import { folderWords, isEmptySet, minutesWords, moveBy, newId, newLine, removeAt, replaceAt } from './sheet';
 
 /** The table of lines: when it is, and what then happens. The first line that fits is carried out. */
@@ -17,7 +18,7 @@ export function Does({ sheet, onChange, rehearsal, onOpen, problems, readOnly }:
       <table className="w-full table-fixed border-collapse border border-line bg-sheet">
         <thead>
           <tr className="border-b border-ink text-left">
-            {['When it is', 'Queue', 'Ticket', 'Files', 'Reply', 'Pass on'].map((h, i) => (
+            {['When it is', 'Queue', 'Ticket', 'Files', 'Reply', 'Pass on', 'Mailbox'].map((h, i) => (
               <th key={h} className={`caps px-2 py-1.5 ${i === 0 ? 'w-[17.5%]' : ''}`}>
                 {h}
               </th>
@@ -28,7 +29,8 @@ export function Does({ sheet, onChange, rehearsal, onOpen, problems, readOnly }:
         </thead>
         <tbody>
           {sheet.lines.map((line, i) => {
-            const idle = !line.queue && !line.ticket && !line.files && !line.reply && !line.passOn;
+            const idle =
+              !line.queue && !line.ticket && !line.files && !line.reply && !line.passOn && !line.inMailbox;
             const cell = { line, setup, readOnly, onChange: (l: Line) => put(i, l) };
             return (
               <tr key={line.id} className="border-b border-faint align-top">
@@ -122,6 +124,15 @@ export function Does({ sheet, onChange, rehearsal, onOpen, problems, readOnly }:
                   editor={<PassOnEditor {...cell} />}
                 >
                   {line.passOn && name(setup?.destinations, line.passOn.destinationId)}
+                </Cell>
+                <Cell
+                  label={`Line ${i + 1}, in the mailbox`}
+                  readOnly={readOnly}
+                  editor={<MailboxEditor {...cell} />}
+                >
+                  {line.inMailbox && (
+                    <span className="break-words">{line.inMailbox.effects.map(effectWords).join(', ')}</span>
+                  )}
                 </Cell>
                 <td className="px-1 py-1.5 text-right">
                   <button

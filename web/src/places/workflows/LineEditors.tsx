@@ -4,7 +4,7 @@ import type { BandProps } from './Bands';
 import { ConditionEditor } from './ConditionEditor';
 import { minutesWords } from './sheet';
 
-interface EditorProps {
+export interface EditorProps {
   line: Line;
   setup: SetupView | undefined;
   onChange: (line: Line) => void;

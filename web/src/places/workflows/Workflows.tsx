@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { Link, useNavigate } from '@tanstack/react-router';
-import { useMutation, useQuery } from '@tanstack/react-query';
+import { useMutation } from '@tanstack/react-query';
 import { format } from 'date-fns';
 import { api, body } from '@/api/client';
 import { useMay } from '@/api/session';
@@ -10,12 +10,13 @@ import { TextField } from '@/parts/Field';
 import { SidePanel } from '@/parts/SidePanel';
 import { Empty, Loaded } from '@/parts/States';
 import { Tag } from '@/parts/Tag';
+import { useWorkflows } from '@/parts/useWorkflows';
 
 /** Workflows in the order in which they see a message. */
 export function Workflows() {
   const may = useMay('builder');
   const [naming, setNaming] = useState(false);
-  const workflows = useQuery({ queryKey: ['workflows'], queryFn: () => body(api.GET('/api/workflows')) });
+  const workflows = useWorkflows();
   return (
     <div className="h-full overflow-y-auto px-6 pb-10">
       <header className="flex items-baseline gap-4 py-3">

@@ -87,6 +87,7 @@ export function newLine(sheet: Sheet): Line {
     files: null,
     reply: null,
     passOn: null,
+    inMailbox: null,
   };
 }
 

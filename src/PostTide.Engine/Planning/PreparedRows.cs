@@ -1,0 +1,57 @@
+using PostTide.Core.Messages;
+using PostTide.Core.Text;
+using PostTide.Engine.Mailboxes;
+using PostTide.Mail;
+using PostTide.Store.Records;
+
+namespace PostTide.Engine.Planning;
+
+/// <summary>A stored message's text made ready, or the reason why it cannot be read.</summary>
+internal sealed record ReadMessage(byte[] Raw, PreparedMessage? Prepared, string? Problem);
+
+/// <summary>Makes stored messages ready for deciding and searching.</summary>
+internal static class PreparedRows
+{
+    private const int LongestIndexed = 100_000;
+
+    public static ReadMessage Read(Message row, byte[] raw)
+    {
+        try
+        {
+            var prepared = Preparation.Prepare(MailReader.Read(raw), new Envelope(row.EnvelopeFrom, [.. row.EnvelopeTo]), row.ArrivedAt);
+            return new ReadMessage(raw, prepared with { Id = row.Id, Folder = SourceKey.Read(row.SourceKey)?.Folder }, null);
+        }
+        catch (UnreadableMailException e)
+        {
+            return new ReadMessage(raw, null, e.Message);
+        }
+    }
+
+    /// <summary>The record searches look at.</summary>
+    public static Prepared Searchable(PreparedMessage prepared)
+    {
+        var newPart = prepared.Body.NewPart;
+        return new Prepared
+        {
+            MessageId = prepared.Id,
+            Version = prepared.Version,
+            Document = prepared,
+            ArrivedAt = prepared.ArrivedAt,
+            Subject = prepared.Subject,
+            Sender = prepared.From.Shown,
+            AttachmentNames = string.Join(' ', prepared.Attachments.Select(a => a.Name)),
+            NewPart = newPart.Length > LongestIndexed ? newPart[..LongestIndexed] : newPart,
+        };
+    }
+
+    /// <summary>Puts into the message's own row what lists show.</summary>
+    public static void Describe(Message row, PreparedMessage prepared)
+    {
+        row.MailId = prepared.MessageId;
+        row.SenderName = prepared.From.Name;
+        row.SenderAddress = prepared.From.Key;
+        row.Subject = prepared.Subject;
+        row.AttachmentCount = prepared.Attachments.Length;
+        row.Automatic = prepared.Automatic.Length > 0 ? prepared.Automatic[0].Kind : null;
+    }
+}
