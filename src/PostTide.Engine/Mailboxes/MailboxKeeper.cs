@@ -6,7 +6,6 @@ using Microsoft.Extensions.Logging;
 using Microsoft.Extensions.Options;
 using Npgsql;
 using PostTide.Store;
-using PostTide.Store.Records;
 
 namespace PostTide.Engine.Mailboxes;
 
@@ -79,7 +78,6 @@ public sealed partial class MailboxKeeper(
             }
             else if (await ClaimAsync(connection.MailboxId, stop))
             {
-                await EndCutOffAsync(db, connection.MailboxId, stop);
                 Watch(connection.MailboxId, connection.Revision, stop);
             }
         }
@@ -90,16 +88,6 @@ public sealed partial class MailboxKeeper(
         var watcher = new MailboxWatcher(id, scopes, look, secrets, options, clock, log);
         var own = CancellationTokenSource.CreateLinkedTokenSource(stop);
         _watched[id] = (watcher, revision, own, Task.Run(() => watcher.RunAsync(own.Token), CancellationToken.None));
-    }
-
-    /// <summary>Looks that a killed process left behind have ended; what they had stored stays.</summary>
-    private async Task EndCutOffAsync(PostTideContext db, long id, CancellationToken stop)
-    {
-        var now = clock.GetUtcNow();
-        await db.Runs.Where(r => r.MailboxId == id && r.Kind == RunKind.Look && r.State == RunState.Running).ExecuteUpdateAsync(
-            s => s.SetProperty(r => r.State, RunState.Failed).SetProperty(r => r.EndedAt, now)
-                .SetProperty(r => r.Problem, "It was cut off. What it had taken by then is kept; the next look goes on from there."),
-            stop);
     }
 
     private async Task CheckClaimsAsync(CancellationToken stop)

@@ -24,6 +24,9 @@ public sealed partial class MailboxWatcher(
     private readonly SemaphoreSlim _wake = new(0, 1);
     private CancellationTokenSource? _waiting;
 
+    /// <summary>A look may stand as running that is not: left by a killed process, or by trouble in the midst of it.</summary>
+    private bool _mayBeCutOff = true;
+
     public void Dispose() => _wake.Dispose();
 
     /// <summary>Looks at once instead of waiting further.</summary>
@@ -63,12 +66,14 @@ public sealed partial class MailboxWatcher(
                         return;
                     }
 
+                    await EndCutOffAsync(stop);
                     session = await OnceAsync(connection, session, stop);
                 }
                 catch (Exception e) when (!stop.IsCancellationRequested)
                 {
                     // Trouble of our own, such as the database being away: nothing was stored, so nothing is lost.
                     LogOwnTrouble(e, mailboxId);
+                    _mayBeCutOff = true;
                     session = await CloseAsync(session);
                     await Task.Delay(AfterOwnTrouble, clock, stop);
                 }
@@ -102,8 +107,27 @@ public sealed partial class MailboxWatcher(
         }
         catch (LookOvertakenException)
         {
+            _mayBeCutOff = true;
             return await CloseAsync(session);
         }
+    }
+
+    /// <summary>A look that was cut off has ended; what it had stored stays.</summary>
+    private async Task EndCutOffAsync(CancellationToken stop)
+    {
+        if (!_mayBeCutOff)
+        {
+            return;
+        }
+
+        var now = clock.GetUtcNow();
+        await using var scope = scopes.CreateAsyncScope();
+        var db = scope.ServiceProvider.GetRequiredService<PostTideContext>();
+        await db.Runs.Where(r => r.MailboxId == mailboxId && r.Kind == RunKind.Look && r.State == RunState.Running).ExecuteUpdateAsync(
+            s => s.SetProperty(r => r.State, RunState.Failed).SetProperty(r => r.EndedAt, now)
+                .SetProperty(r => r.Problem, "It was cut off. What it had taken by then is kept; the next look goes on from there."),
+            stop);
+        _mayBeCutOff = false;
     }
 
     /// <summary>One look and the wait after it. Gives the session to go on with, null when it was closed.</summary>
