@@ -207,7 +207,7 @@ internal static class Intake
         var sheet = new Sheet
         {
             TakesIn = new Core.Matching.ConditionSet { None = [new Core.Matching.Condition { Id = "c1", Part = Core.Matching.MessagePart.Subject, Test = Core.Matching.MatchTest.Contains, Values = ["nobody writes this"] }] },
-            Lines = [new Line { Id = "l1", Queue = new PlaceSpec(queue.Id, 60) }],
+            Lines = [new Line { Id = "l1", Queues = [new PlaceSpec(queue.Id, 60)] }],
         };
         db.Workflows.Add(new Workflow
         {

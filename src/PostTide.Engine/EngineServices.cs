@@ -67,6 +67,7 @@ public static class EngineServices
         builder.Services.AddHttpClient(OutsideDeeds.HttpClientName, http => http.Timeout = DestinationTimeout)
             .ConfigurePrimaryHttpMessageHandler(HttpDestination.Handler);
         builder.Services.AddHostedService<PlanningWorker>();
+        builder.Services.AddHostedService<PreparationUpgrade>();
         builder.Services.AddHostedService<SmtpWorker>();
         builder.Services.AddHostedService<MailboxKeeper>();
         builder.Services.AddHostedService<CatchUpWorker>();

@@ -2,9 +2,9 @@ using System.Collections.Immutable;
 using System.Text;
 using MimeKit;
 using MimeKit.Cryptography;
-using MimeKit.IO;
 using PostTide.Core.Messages;
 using PostTide.Core.Text;
+using ContentType = PostTide.Core.Filing.ContentType;
 
 namespace PostTide.Mail;
 
@@ -34,7 +34,7 @@ public static class MailReader
 
         try
         {
-            return Read(message);
+            return Read(message) with { Size = raw.Length };
         }
         catch (Exception e) when (e is FormatException or ArgumentException or InvalidOperationException or IOException or NotSupportedException)
         {
@@ -103,7 +103,7 @@ public static class MailReader
             SentAt = message.Date == DateTimeOffset.MinValue ? null : message.Date,
             TextBody = message.TextBody,
             HtmlBody = message.HtmlBody,
-            Attachments = [.. AttachmentsOf(message).Select((e, i) => new Attachment(i, NameOf(e), e.ContentType.MimeType, SizeOf(e)))],
+            Attachments = [.. AttachmentsOf(message).Select(Describe)],
             Header = [.. fields.Select(h => new HeaderField(h.Field, ValueOf(h)))],
             MediaType = message.Body?.ContentType.MimeType ?? "text/plain",
             ReportType = message.Body?.ContentType.Parameters["report-type"],
@@ -185,11 +185,12 @@ public static class MailReader
         _ => "",
     };
 
-    private static long SizeOf(MimeEntity entity)
+    private static Attachment Describe(MimeEntity entity, int index)
     {
-        using var measure = new MeasuringStream();
-        WriteTo(entity, measure);
-        return measure.Length;
+        using var head = new HeadStream(ContentType.Enough);
+        WriteTo(entity, head);
+        var type = entity is MessagePart ? "message/rfc822" : ContentType.Of(head.Head);
+        return new Attachment(index, NameOf(entity), entity.ContentType.MimeType, head.Length, type);
     }
 
     private static byte[] Decode(MimeEntity entity)

@@ -34,6 +34,8 @@ internal static class Web
         builder.Services.AddSingleton<IValidator<MailboxSetup>, MailboxRules>();
         builder.Services.AddSingleton<IValidator<QueueSetup>, QueueRules>();
         builder.Services.AddSingleton<IValidator<KeywordListSetup>, KeywordListRules>();
+        builder.Services.AddSingleton<IValidator<SavedConditionSetup>, SavedConditionRules>();
+        builder.Services.AddSingleton<IValidator<DeskHoursSetup>, DeskHoursRules>();
         builder.Services.AddSingleton<IValidator<TemplateSetup>, TemplateRules>();
         builder.Services.AddSingleton<IValidator<DestinationSetup>, DestinationRules>();
         builder.Services.AddSingleton<IValidator<DoNotMailSetup>, DoNotMailRules>();

@@ -41,6 +41,9 @@ public sealed class PostTideContext(DbContextOptions<PostTideContext> options)
     public DbSet<FiledFile> Files => Set<FiledFile>();
     public DbSet<Template> Templates => Set<Template>();
     public DbSet<KeywordListRecord> KeywordLists => Set<KeywordListRecord>();
+    public DbSet<SavedConditionRecord> SavedConditions => Set<SavedConditionRecord>();
+    public DbSet<KeptExampleRecord> KeptExamples => Set<KeptExampleRecord>();
+    public DbSet<DeskHours> DeskHours => Set<DeskHours>();
     public DbSet<Destination> Destinations => Set<Destination>();
     public DbSet<AuditEntry> Audit => Set<AuditEntry>();
 
@@ -191,6 +194,14 @@ public sealed class PostTideContext(DbContextOptions<PostTideContext> options)
             Document(e.Property(x => x.Sheet));
             e.Property(x => x.Revision).IsConcurrencyToken();
         });
+        builder.Entity<KeptExampleRecord>(e =>
+        {
+            e.ToTable("kept_examples");
+            e.HasOne<Workflow>().WithMany().HasForeignKey(x => x.WorkflowId);
+            e.HasOne<Message>().WithMany().HasForeignKey(x => x.MessageId);
+            e.HasIndex(x => new { x.WorkflowId, x.MessageId }).IsUnique();
+            Document(e.Property(x => x.Expected));
+        });
         builder.Entity<PlanRecord>(p =>
         {
             p.ToTable("plans");
@@ -264,6 +275,17 @@ public sealed class PostTideContext(DbContextOptions<PostTideContext> options)
             f.HasIndex(x => x.MessageId);
         });
         builder.Entity<Template>().HasIndex(x => x.Name).IsUnique();
+        builder.Entity<DeskHours>(o =>
+        {
+            o.ToTable("desk_hours");
+            o.Property(x => x.Id).ValueGeneratedNever();
+        });
+        builder.Entity<SavedConditionRecord>(c =>
+        {
+            c.ToTable("saved_conditions");
+            c.HasIndex(x => x.Name).IsUnique();
+            Document(c.Property(x => x.Set));
+        });
         builder.Entity<KeywordListRecord>(k =>
         {
             k.ToTable("keyword_lists");

@@ -57,7 +57,7 @@ internal static class Made
         Lines = [.. lines],
     };
 
-    public static Line Line(string id = "l1") => new() { Id = id, Queue = new PlaceSpec(1, 60) };
+    public static Line Line(string id = "l1") => new() { Id = id, Queues = [new PlaceSpec(1, 60)] };
 
     public static Edition Edition(Sheet sheet, long workflow = 1, string name = "Berths", int number = 1) => new(workflow, name, number, sheet);
 

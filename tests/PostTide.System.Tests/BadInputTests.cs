@@ -104,7 +104,7 @@ public sealed class BadInputTests(Office office)
     public async Task A_keyword_list_of_10_000_words_is_saved_and_used()
     {
         var words = Enumerable.Range(0, 10_000).Select(i => $"keyword{i}").ToArray();
-        using var saved = await office.Http.PutAsJsonAsync("/api/setup/keyword-lists/0", new { id = 0, name = "Ten thousand", description = "", words });
+        using var saved = await office.Http.PutAsJsonAsync("/api/setup/keyword-lists/0", new { id = 0, name = "Ten thousand", description = "", words, options = new { wholeWords = true, sameCase = false, sameAccents = true, endings = false } });
         saved.EnsureSuccessStatusCode();
         (await office.GetAsync("/api/setup"))["keywordLists"]!.AsArray().Single(l => l!["name"]!.GetValue<string>() == "Ten thousand")!["words"]!.AsArray().Count.ShouldBe(10_000);
     }

@@ -10,7 +10,7 @@ namespace PostTide.System.Tests;
 public sealed class CatchUpTests(Office office)
 {
     private const string PlaceAndReply =
-        """{"id":"l1","case":"Any","categoryId":null,"andWhen":{"all":[],"any":[],"none":[]},"queue":{"queueId":QUEUE,"dueInMinutes":60},"ticket":{"mode":"OpenOrAdd","label":"Old matter","priority":"Normal"},"files":null,"reply":{"templateId":TEMPLATE,"mode":"Send","delayMinutes":0,"to":"Sender"},"passOn":null,"inMailbox":null}""";
+        """{"id":"l1","case":"Any","categoryId":null,"andWhen":{"all":[],"any":[],"none":[]},"queues":[{"queueId":QUEUE,"dueInMinutes":60}],"ticket":{"mode":"OpenOrAdd","label":"Old matter","priority":"Normal"},"files":[],"replies":[{"templateId":TEMPLATE,"mode":"Send","delayMinutes":0,"to":"Sender"}],"passOns":[],"inMailbox":null}""";
 
     /// <summary>A request for a catch-up.</summary>
     public static object Request(long workflow, string text = "", IReadOnlyList<long>? ids = null, string show = "All", int most = 500) =>

@@ -329,7 +329,7 @@ public sealed class ConnectorTests(Peers.Peers peers)
     /// <summary>A live workflow, first of all, for the mail of one box.</summary>
     private async Task<long> AddWorkflowAsync(Box box, string inMailbox)
     {
-        var line = $$"""{"id":"l1","case":"Any","categoryId":null,"andWhen":{"all":[],"any":[],"none":[]},"queue":null,"ticket":null,"files":null,"reply":null,"passOn":null,"inMailbox":{{inMailbox}}}""";
+        var line = $$"""{"id":"l1","case":"Any","categoryId":null,"andWhen":{"all":[],"any":[],"none":[]},"queues":[],"ticket":null,"files":[],"replies":[],"passOns":[],"inMailbox":{{inMailbox}}}""";
         var id = await CatchUpTests.AddWorkflowAsync(_office, $"Box {box.User}", box.Domain, line);
         var order = (await _office.GetAsync("/api/workflows")).AsArray().Select(w => w!["id"]!.GetValue<long>()).Where(w => w != id);
         using var saved = await _office.Http.PutAsync("/api/workflows/order", global::System.Net.Http.Json.JsonContent.Create(new { ids = order.Prepend(id) }));

@@ -119,8 +119,8 @@ public sealed class FaultTests
     {
         var setup = await office.GetAsync("/api/setup");
         var line = $$"""
-            {"id":"l1","case":"Any","categoryId":null,"andWhen":{"all":[],"any":[],"none":[]},"queue":{"queueId":{{setup["queues"]![0]!["id"]}},"dueInMinutes":60},
-             "ticket":null,"files":null,"reply":null,"passOn":{"destinationId":{{setup["destinations"]![0]!["id"]}}},"inMailbox":null}
+            {"id":"l1","case":"Any","categoryId":null,"andWhen":{"all":[],"any":[],"none":[]},"queues":[{"queueId":{{setup["queues"]![0]!["id"]}},"dueInMinutes":60}],
+             "ticket":null,"files":[],"replies":[],"passOns":[{"destinationId":{{setup["destinations"]![0]!["id"]}}}],"inMailbox":null}
             """;
         await CatchUpTests.AddWorkflowAsync(office, "Faults", "faults.example", line);
     }

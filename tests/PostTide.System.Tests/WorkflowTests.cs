@@ -28,7 +28,7 @@ public sealed class WorkflowTests(Office office)
     {
         var sheet = view["sheet"]!.DeepClone();
         sheet["takesIn"]!["all"] = new JsonArray(JsonNode.Parse($$"""{"id":"c1","part":"Subject","test":"Contains","values":["{{word}}"],"keywordListId":null,"kinds":[]}"""));
-        sheet["lines"] = new JsonArray(JsonNode.Parse("""{"id":"l1","case":"Any","categoryId":null,"andWhen":{"all":[],"any":[],"none":[]},"queue":null,"ticket":null,"files":null,"reply":null,"passOn":null}"""));
+        sheet["lines"] = new JsonArray(JsonNode.Parse("""{"id":"l1","case":"Any","categoryId":null,"andWhen":{"all":[],"any":[],"none":[]},"queues":[],"ticket":null,"files":[],"replies":[],"passOns":[]}"""));
         return sheet;
     }
 

@@ -3,7 +3,7 @@ import { render, type RenderResult } from '@testing-library/react';
 import { Tooltip } from 'radix-ui';
 import type { ReactNode } from 'react';
 import { vi } from 'vitest';
-import type { Me, SetupView } from './api/types';
+import type { MatchTest, Me, SetupView } from './api/types';
 
 export const me: Me = {
   signedIn: true,
@@ -13,6 +13,24 @@ export const me: Me = {
   office: 'Harbour',
   practiceAddress: null,
 };
+
+const onText: MatchTest[] = ['Contains', 'Is', 'Begins', 'Ends', 'Word', 'Matches', 'Regex', 'HasAnyWordIn'];
+const testedParts: SetupView['parts'] = [
+  ...(['SubjectOrBody', 'Subject', 'Body', 'Sender', 'WordAtPlace'] as const).map((part) => ({
+    part,
+    tests: onText,
+  })),
+  { part: 'Header', tests: [...onText, 'Present', 'Absent'] },
+  { part: 'Automatic', tests: ['Present', 'Absent'] },
+  { part: 'Attachment', tests: ['Present', 'Absent'] },
+  { part: 'Size', tests: ['Between'] },
+  { part: 'Hour', tests: ['Between'] },
+  { part: 'Weekday', tests: ['OneOf'] },
+  { part: 'Category', tests: ['OneOf'] },
+  { part: 'Authentication', tests: ['OneOf'] },
+  { part: 'Saved', tests: ['Present'] },
+  { part: 'Group', tests: ['Present'] },
+];
 
 export const setup: SetupView = {
   mailboxes: [
@@ -32,13 +50,24 @@ export const setup: SetupView = {
     { id: 1, name: 'Berthing desk' },
     { id: 2, name: 'Large berths' },
   ],
-  keywordLists: [{ id: 5, name: 'Berthing words', description: '', words: ['berth', 'mooring'] }],
+  keywordLists: [
+    {
+      id: 5,
+      name: 'Berthing words',
+      description: '',
+      words: ['berth', 'mooring'],
+      options: { wholeWords: true, sameCase: false, sameAccents: true, endings: false },
+    },
+  ],
   templates: [{ id: 7, name: 'Received', body: 'Dear', attachmentName: null }],
   destinations: [{ id: 9, name: 'Register', url: 'https://app.example' }],
   doNotMail: { entries: [] },
   people: [],
   log: [],
   facts: ['sender_name', 'subject'],
+  savedConditions: [{ id: 11, name: 'Our regulars', description: '', set: { all: [], any: [], none: [] } }],
+  deskHours: { zone: 'Europe/London', from: '08:00', until: '17:00', days: [1, 2, 3, 4, 5] },
+  parts: testedParts,
 };
 
 export interface Call {

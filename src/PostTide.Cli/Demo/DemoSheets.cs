@@ -61,7 +61,7 @@ public sealed class DemoSheets(DemoNames names)
         {
             TakesIn = new ConditionSet { Any = [IsAutomatic(AutomaticKind.Bounce, AutomaticKind.AbsenceNotice), IsAutomatic(AutomaticKind.MailingList, AutomaticKind.Bulk)] },
             Categories = [bounce],
-            Lines = [LineFor(bounce) with { Queue = Place("Front office", 2_880) }, LineForNone()],
+            Lines = [LineFor(bounce) with { Queues = [Place("Front office", 2_880)] }, LineForNone()],
         };
     }
 
@@ -80,9 +80,9 @@ public sealed class DemoSheets(DemoNames names)
             Lines =
             [
                 LineFor(cleared),
-                LineFor(crane) with { Queue = Place("Plant room", 30), Ticket = new TicketSpec(TicketMode.OpenOrAdd, "Crane fault", TicketPriority.High), PassOn = pass },
-                LineFor(pump) with { Queue = Place("Plant room", 60), Ticket = new TicketSpec(TicketMode.OpenOrAdd, "Pump fault", TicketPriority.Normal), PassOn = pass },
-                LineForNone() with { Queue = Place("Plant room", 240) },
+                LineFor(crane) with { Queues = [Place("Plant room", 30)], Ticket = new TicketSpec(TicketMode.OpenOrAdd, "Crane fault", TicketPriority.High), PassOns = [pass] },
+                LineFor(pump) with { Queues = [Place("Plant room", 60)], Ticket = new TicketSpec(TicketMode.OpenOrAdd, "Pump fault", TicketPriority.Normal), PassOns = [pass] },
+                LineForNone() with { Queues = [Place("Plant room", 240)] },
             ],
         };
     }
@@ -104,25 +104,25 @@ public sealed class DemoSheets(DemoNames names)
             Categories = first ? [large, visitor] : [cancel, change, large, visitor],
             Facts = [.. UsualFacts, BuiltInFacts.Date],
             Lines = first
-                ? [LineFor(large) with { Queue = Place("Large berths", 120) }, LineForAny() with { Queue = Place("Berthing desk", 480) }]
+                ? [LineFor(large) with { Queues = [Place("Large berths", 120)] }, LineForAny() with { Queues = [Place("Berthing desk", 480)] }]
                 :
                 [
-                    LineFor(cancel) with { Queue = Place("Berthing desk", 480), Ticket = new TicketSpec(TicketMode.AddOnly, "Berth booking") },
-                    LineFor(change) with { Queue = Place("Berthing desk", 120), Ticket = new TicketSpec(TicketMode.AddOnly, "Berth booking") },
+                    LineFor(cancel) with { Queues = [Place("Berthing desk", 480)], Ticket = new TicketSpec(TicketMode.AddOnly, "Berth booking") },
+                    LineFor(change) with { Queues = [Place("Berthing desk", 120)], Ticket = new TicketSpec(TicketMode.AddOnly, "Berth booking") },
                     LineFor(large) with
                     {
-                        Queue = Place("Large berths", 120),
+                        Queues = [Place("Large berths", 120)],
                         Ticket = new TicketSpec(TicketMode.OpenOrAdd, "Large berth", TicketPriority.High),
-                        Files = new FileSpec("Vessels/{{ arrived | date: \"%Y/%m\" }}", ["pdf", "csv"]),
-                        Reply = Reply("Large berth: received", ReplyMode.Check),
+                        Files = [new FileSpec("Vessels/{{ arrived | date: \"%Y/%m\" }}", ["pdf", "csv"])],
+                        Replies = [Reply("Large berth: received", ReplyMode.Check)],
                     },
                     LineFor(visitor) with
                     {
-                        Queue = Place("Berthing desk", 480),
+                        Queues = [Place("Berthing desk", 480)],
                         Ticket = new TicketSpec(TicketMode.OpenOrAdd, "Berth booking"),
-                        Reply = Reply("Berth request: received", ReplyMode.Send, 10),
+                        Replies = [Reply("Berth request: received", ReplyMode.Send, 10)],
                     },
-                    LineForNone() with { Queue = Place("Berthing desk", 480) },
+                    LineForNone() with { Queues = [Place("Berthing desk", 480)] },
                 ],
         };
     }
@@ -140,11 +140,11 @@ public sealed class DemoSheets(DemoNames names)
             [
                 LineFor(bunkers) with
                 {
-                    Queue = Place("Fuel dock", 60),
+                    Queues = [Place("Fuel dock", 60)],
                     Ticket = new TicketSpec(TicketMode.OpenOrAdd, "Fuel delivery", TicketPriority.High),
-                    PassOn = new PassOnSpec(names.Destinations["Fuel ledger"]),
+                    PassOns = [new PassOnSpec(names.Destinations["Fuel ledger"])],
                 },
-                LineForNone() with { Queue = Place("Fuel dock", 240), Reply = Reply("Fuel order: received", ReplyMode.Send), PassOn = new PassOnSpec(names.Destinations["Fuel ledger"]) },
+                LineForNone() with { Queues = [Place("Fuel dock", 240)], Replies = [Reply("Fuel order: received", ReplyMode.Send)], PassOns = [new PassOnSpec(names.Destinations["Fuel ledger"])] },
             ],
         };
     }
@@ -159,13 +159,13 @@ public sealed class DemoSheets(DemoNames names)
             Facts = [.. UsualFacts, BuiltInFacts.Date],
             Lines =
             [
-                LineForAny() with { AndWhen = without, Queue = Place("Cargo papers", 120), Reply = Reply("Cargo papers: attachment missing", ReplyMode.Check) },
+                LineForAny() with { AndWhen = without, Queues = [Place("Cargo papers", 120)], Replies = [Reply("Cargo papers: attachment missing", ReplyMode.Check)] },
                 LineForAny() with
                 {
-                    Queue = Place("Cargo papers", 240),
+                    Queues = [Place("Cargo papers", 240)],
                     Ticket = new TicketSpec(TicketMode.OpenOrAdd, "Cargo call"),
-                    Files = new FileSpec("Cargo/{{ arrived | date: \"%Y/%m\" }}", []),
-                    PassOn = new PassOnSpec(names.Destinations["Cargo register"]),
+                    Files = [new FileSpec("Cargo/{{ arrived | date: \"%Y/%m\" }}", [])],
+                    PassOns = [new PassOnSpec(names.Destinations["Cargo register"])],
                 },
             ],
         };
@@ -183,14 +183,14 @@ public sealed class DemoSheets(DemoNames names)
             Facts = UsualFacts,
             Lines =
             [
-                LineFor(reminder) with { Queue = Place("Front office", 480), Files = new FileSpec("Invoices/{{ arrived | date: \"%Y\" }}/Reminders", ["pdf"]) },
+                LineFor(reminder) with { Queues = [Place("Front office", 480)], Files = [new FileSpec("Invoices/{{ arrived | date: \"%Y\" }}/Reminders", ["pdf"])] },
                 LineFor(invoice) with
                 {
-                    Files = new FileSpec("Invoices/{{ arrived | date: \"%Y/%m\" }}", ["pdf"]),
-                    PassOn = new PassOnSpec(names.Destinations["Ledger"]),
+                    Files = [new FileSpec("Invoices/{{ arrived | date: \"%Y/%m\" }}", ["pdf"])],
+                    PassOns = [new PassOnSpec(names.Destinations["Ledger"])],
                     InMailbox = new MailboxSpec([new MailboxEffect(MailboxEffectKind.MarkRead), new MailboxEffect(MailboxEffectKind.Move, "Invoices")]),
                 },
-                LineForNone() with { Files = new FileSpec("Invoices/Statements", ["pdf"]) },
+                LineForNone() with { Files = [new FileSpec("Invoices/Statements", ["pdf"])] },
             ],
         };
     }
@@ -210,18 +210,18 @@ public sealed class DemoSheets(DemoNames names)
             [
                 LineFor(complaint) with
                 {
-                    Queue = Place("Front office", 480),
+                    Queues = [Place("Front office", 480)],
                     Ticket = new TicketSpec(TicketMode.OpenOrAdd, "Complaint", TicketPriority.High),
-                    Reply = Reply("Complaint: received", ReplyMode.Check),
+                    Replies = [Reply("Complaint: received", ReplyMode.Check)],
                 },
                 LineFor(permit) with
                 {
-                    Queue = Place("Front office", 1_440),
+                    Queues = [Place("Front office", 1_440)],
                     Ticket = new TicketSpec(TicketMode.OpenOrAdd, "Event permit"),
-                    Files = new FileSpec("Events/{{ arrived | date: \"%Y\" }}", []),
-                    Reply = Reply("Event permit: what we need", ReplyMode.Check),
+                    Files = [new FileSpec("Events/{{ arrived | date: \"%Y\" }}", [])],
+                    Replies = [Reply("Event permit: what we need", ReplyMode.Check)],
                 },
-                LineFor(lost) with { Queue = Place("Front office", 1_440) },
+                LineFor(lost) with { Queues = [Place("Front office", 1_440)] },
             ],
         };
     }
@@ -230,6 +230,6 @@ public sealed class DemoSheets(DemoNames names)
     {
         Addresses = ["harbour@saltmarrow.example", "berths@saltmarrow.example", "fuel@saltmarrow.example", "cargo@saltmarrow.example", "events@saltmarrow.example"],
         TakesIn = new ConditionSet { None = [IsAutomatic()] },
-        Lines = [LineForAny() with { Queue = Place("Sort by hand", 480) }],
+        Lines = [LineForAny() with { Queues = [Place("Sort by hand", 480)] }],
     };
 }

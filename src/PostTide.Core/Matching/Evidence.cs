@@ -20,6 +20,9 @@ public enum EvidencePlace
 
     /// <summary>A sign of automatic mail, by index.</summary>
     Sign,
+
+    /// <summary>The value of a header field, by index.</summary>
+    Header,
 }
 
 /// <summary>The words a decision rests on, as a place in one of the message's texts.</summary>
@@ -27,7 +30,7 @@ public enum EvidencePlace
 /// <param name="Start">Offset of the first character in UTF-16 units.</param>
 /// <param name="Length">Length in UTF-16 units.</param>
 /// <param name="Text">The words themselves, as they stand there.</param>
-/// <param name="Index">Which of several recipients, attachments or signs.</param>
+/// <param name="Index">Which of several recipients, attachments, signs or header fields.</param>
 public sealed record Evidence(EvidencePlace Place, int Start, int Length, string Text, int Index = 0)
 {
     internal static Evidence In(EvidencePlace place, string text, int start, int length, int index = 0) =>
@@ -35,7 +38,20 @@ public sealed record Evidence(EvidencePlace Place, int Start, int Length, string
 }
 
 /// <summary>Whether a condition held, and on what.</summary>
-public sealed record ConditionResult(Condition Condition, bool Held, ImmutableArray<Evidence> Evidence);
+/// <param name="Condition">The condition.</param>
+/// <param name="Held">The verdict.</param>
+/// <param name="Evidence">The words it rests on; none where it rests on a number or a time.</param>
+/// <param name="Found">What was there instead of words, such as <c>5.2 MB</c>; null for conditions on text.</param>
+/// <param name="Inner">What the conditions of a group or of a saved condition came to; null for any other.</param>
+public sealed record ConditionResult(
+    Condition Condition, bool Held, ImmutableArray<Evidence> Evidence, string? Found = null, SetResult? Inner = null)
+{
+    /// <summary>How many demands failed; a condition that held has none.</summary>
+    public int Failures => Held ? 0 : Inner?.Failures ?? 1;
+
+    /// <summary>The result itself, or those of the conditions of a group, however deep.</summary>
+    public IEnumerable<ConditionResult> Leaves() => Condition.Part == MessagePart.Group && Inner is not null ? Inner.Results.SelectMany(r => r.Leaves()) : [this];
+}
 
 /// <summary>What a set of conditions came to.</summary>
 /// <param name="Holds">The verdict of the whole set.</param>
@@ -43,8 +59,11 @@ public sealed record ConditionResult(Condition Condition, bool Held, ImmutableAr
 /// <param name="Failures">How many demands of the set failed; <c>any</c> counts as one demand. One failure is a near miss.</param>
 /// <param name="Decisive">The conditions that made it fail; empty when it holds.</param>
 public sealed record SetResult(
-    bool Holds, ImmutableArray<ConditionResult> Results, int Failures, ImmutableArray<Condition> Decisive)
+    bool Holds, ImmutableArray<ConditionResult> Results, int Failures, ImmutableArray<ConditionResult> Decisive)
 {
     /// <summary>The evidence of every condition that counts for the set.</summary>
     public ImmutableArray<Evidence> Evidence() => [.. Results.Where(r => r.Held).SelectMany(r => r.Evidence)];
+
+    /// <summary>The results of conditions that are not groups, however deep.</summary>
+    public IEnumerable<ConditionResult> Leaves() => Results.SelectMany(r => r.Leaves());
 }

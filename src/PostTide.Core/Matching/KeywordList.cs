@@ -3,46 +3,74 @@ using PostTide.Core.Text;
 
 namespace PostTide.Core.Matching;
 
-/// <summary>A shared list of words and phrases, matched as whole words whatever their case.</summary>
+/// <summary>How the words of a keyword list are compared with a text.</summary>
+public sealed record KeywordOptions
+{
+    public static readonly KeywordOptions Usual = new();
+
+    /// <summary>An entry must stand as whole words; otherwise it may stand within longer ones.</summary>
+    public bool WholeWords { get; init; } = true;
+
+    /// <summary>Capital and small letters are told apart.</summary>
+    public bool SameCase { get; init; }
+
+    /// <summary>Letters with and without accents are told apart.</summary>
+    public bool SameAccents { get; init; } = true;
+
+    /// <summary>The last word of an entry may bear a simple English ending; see <see cref="WordEndings"/>. Needs whole words.</summary>
+    public bool Endings { get; init; }
+}
+
+/// <summary>A shared list of words and phrases. Looking for all of them costs what looking for one does.</summary>
 public sealed class KeywordList
 {
-    private readonly Dictionary<string, List<string[]>> _byFirstWord = new(StringComparer.Ordinal);
+    private const int RuledOutBits = 1 << 16;
 
-    /// <summary>Prepares a list for matching. Entries without a word in them are passed over.</summary>
-    public KeywordList(long id, string name, IEnumerable<string> words)
+    private readonly WordComparison _comparison;
+    private readonly ulong[] _mayBegin = new ulong[RuledOutBits / 64];
+    private readonly Dictionary<uint, List<Phrase>> _byFirstWord = [];
+    private readonly WordParts? _parts;
+
+    /// <summary>Prepares a list for matching. Entries without a word in them are passed over where whole words count.</summary>
+    public KeywordList(long id, string name, IEnumerable<string> words, KeywordOptions? options = null)
     {
         Id = id;
         Name = name;
+        Options = options ?? KeywordOptions.Usual;
         Entries = [.. words];
-        foreach (var entry in Entries)
+        _comparison = new WordComparison(Options.SameCase, Options.SameAccents);
+        if (!Options.WholeWords)
         {
-            var phrase = Words.In(entry, 0, entry.Length).Select(w => Words.Fold(entry.Substring(w.Start, w.Length))).ToArray();
-            if (phrase.Length == 0)
-            {
-                continue;
-            }
+            _parts = new WordParts(Entries, _comparison);
+            return;
+        }
 
-            if (!_byFirstWord.TryGetValue(phrase[0], out var phrases))
-            {
-                _byFirstWord[phrase[0]] = phrases = [];
-            }
-
-            phrases.Add(phrase);
+        foreach (var form in Entries.SelectMany(e => Options.Endings ? WordEndings.FormsOf(e) : [e]))
+        {
+            Add(Phrase.Of(form.Normalize()));
         }
     }
 
     public long Id { get; }
     public string Name { get; }
     public ImmutableArray<string> Entries { get; }
+    public KeywordOptions Options { get; }
 
     /// <summary>Where entries stand in the given stretch of a text. The time does not depend on the number of entries.</summary>
     public IReadOnlyList<WordSpan> FindIn(string text, int start, int length)
     {
-        var words = FoldedWords.In(text, start, length);
+        if (_parts is not null)
+        {
+            return _parts.FindIn(text, start, length);
+        }
+
+        var words = TextWords.In(text, start, length);
         List<WordSpan>? found = null;
         for (var i = 0; i < words.Length; i++)
         {
-            if (_byFirstWord.TryGetValue(words[i].Folded, out var phrases) && LongestAt(words[i..], phrases) is var count and > 0)
+            var bit = words[i].Hash & (RuledOutBits - 1);
+            if ((_mayBegin[bit / 64] >> (int)(bit % 64) & 1) != 0
+                && _byFirstWord.TryGetValue(words[i].Hash, out var phrases) && LongestAt(text, words[i..], phrases) is var count and > 0)
             {
                 (found ??= []).Add(new WordSpan(words[i].Start, words[i + count - 1].End - words[i].Start));
             }
@@ -51,31 +79,60 @@ public sealed class KeywordList
         return found ?? (IReadOnlyList<WordSpan>)[];
     }
 
+    private void Add(Phrase phrase)
+    {
+        if (phrase.Hashes.IsEmpty)
+        {
+            return;
+        }
+
+        var first = phrase.Hashes[0];
+        var bit = first & (RuledOutBits - 1);
+        _mayBegin[bit / 64] |= 1UL << (int)(bit % 64);
+        if (!_byFirstWord.TryGetValue(first, out var phrases))
+        {
+            _byFirstWord[first] = phrases = [];
+        }
+
+        phrases.Add(phrase);
+    }
+
     /// <summary>The number of words of the longest phrase that stands here; 0 for none.</summary>
-    private static int LongestAt(ReadOnlySpan<FoldedWord> words, List<string[]> phrases)
+    private int LongestAt(string text, ReadOnlySpan<TextWord> words, List<Phrase> phrases)
     {
         var longest = 0;
         foreach (var phrase in phrases)
         {
-            if (phrase.Length > longest && Follows(words, phrase))
+            if (phrase.Hashes.Length > longest && phrase.StandsAt(text, words, _comparison))
             {
-                longest = phrase.Length;
+                longest = phrase.Hashes.Length;
             }
         }
 
         return longest;
     }
+}
 
-    private static bool Follows(ReadOnlySpan<FoldedWord> words, string[] phrase)
+/// <summary>The words of an entry, ready to be compared with the words of a text.</summary>
+internal sealed record Phrase(ImmutableArray<string> Words, ImmutableArray<uint> Hashes)
+{
+    public static Phrase Of(string entry)
     {
-        if (phrase.Length > words.Length)
+        ImmutableArray<string> words = [.. Text.Words.In(entry, 0, entry.Length).Select(w => entry.Substring(w.Start, w.Length))];
+        return new Phrase(words, [.. words.Select(w => TextWords.HashOf(w))]);
+    }
+
+    /// <summary>Whether the words of a text begin with this phrase.</summary>
+    public bool StandsAt(string text, ReadOnlySpan<TextWord> words, WordComparison comparison)
+    {
+        if (Hashes.IsEmpty || Hashes.Length > words.Length)
         {
             return false;
         }
 
-        for (var i = 1; i < phrase.Length; i++)
+        for (var i = 0; i < Hashes.Length; i++)
         {
-            if (!string.Equals(words[i].Folded, phrase[i], StringComparison.Ordinal))
+            if (words[i].Hash != Hashes[i] || !comparison.Same(text.AsSpan(words[i].Start, words[i].Length), Words[i]))
             {
                 return false;
             }

@@ -4,12 +4,16 @@ namespace PostTide.Core.Matching;
 public sealed class Wildcard
 {
     private readonly List<Piece[]> _runs = [];
+    private readonly bool _sameCase;
     private readonly bool _fixedStart;
     private readonly bool _fixedEnd;
 
     /// <summary>Reads a pattern. Every text is a pattern, so this never fails.</summary>
-    public Wildcard(string pattern)
+    /// <param name="pattern">The pattern.</param>
+    /// <param name="sameCase">Whether capital and small letters are told apart.</param>
+    public Wildcard(string pattern, bool sameCase = false)
     {
+        _sameCase = sameCase;
         var run = new List<Piece>();
         _fixedStart = true;
         var star = false;
@@ -81,7 +85,7 @@ public sealed class Wildcard
         return _runs.Count > 0 || !_fixedEnd || text.Length == 0;
     }
 
-    private static int Find(string text, int from, Piece[] run)
+    private int Find(string text, int from, Piece[] run)
     {
         for (var at = from; at + run.Length <= text.Length; at++)
         {
@@ -94,7 +98,7 @@ public sealed class Wildcard
         return -1;
     }
 
-    private static bool FitsAt(string text, int at, Piece[] run)
+    private bool FitsAt(string text, int at, Piece[] run)
     {
         if (at + run.Length > text.Length)
         {
@@ -103,7 +107,7 @@ public sealed class Wildcard
 
         for (var i = 0; i < run.Length; i++)
         {
-            if (!run[i].Any && char.ToUpperInvariant(run[i].Character) != char.ToUpperInvariant(text[at + i]))
+            if (!run[i].Any && !Same(run[i].Character, text[at + i]))
             {
                 return false;
             }
@@ -111,6 +115,8 @@ public sealed class Wildcard
 
         return true;
     }
+
+    private bool Same(char a, char b) => a == b || (!_sameCase && char.ToUpperInvariant(a) == char.ToUpperInvariant(b));
 
     private readonly record struct Piece(char Character, bool Any);
 }

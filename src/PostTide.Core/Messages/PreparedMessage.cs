@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using PostTide.Core.Matching;
 using PostTide.Core.Text;
 
 namespace PostTide.Core.Messages;
@@ -8,13 +9,14 @@ namespace PostTide.Core.Messages;
 /// <param name="Name">The declared file name, decoded, possibly empty or hostile.</param>
 /// <param name="DeclaredType">The declared media type.</param>
 /// <param name="Size">The decoded size in bytes.</param>
-public sealed record Attachment(int Index, string Name, string DeclaredType, long Size);
+/// <param name="Type">The media type its content shows; empty where the content shows none.</param>
+public sealed record Attachment(int Index, string Name, string DeclaredType, long Size, string Type = "");
 
 /// <summary>A message made ready for matching and planning. Everything a decision may rest on is in here, and nothing else.</summary>
 public sealed record PreparedMessage
 {
     /// <summary>The version of the preparation; reasons point into the text this version made.</summary>
-    public const int CurrentVersion = 1;
+    public const int CurrentVersion = 2;
 
     public long Id { get; init; }
     public int Version { get; init; } = CurrentVersion;
@@ -44,6 +46,12 @@ public sealed record PreparedMessage
     public ImmutableArray<Attachment> Attachments { get; init; } = [];
     public ImmutableArray<AutomaticMark> Automatic { get; init; } = [];
 
+    /// <summary>The size in bytes as received.</summary>
+    public long Size { get; init; }
+
+    /// <summary>The header fields in order, values decoded and unfolded, cut to a length.</summary>
+    public ImmutableArray<HeaderField> Header { get; init; } = [];
+
     /// <summary>The folder of a connected mailbox it was read from; null when it came another way.</summary>
     public string? Folder { get; init; }
 
@@ -52,6 +60,19 @@ public sealed record PreparedMessage
 
     /// <summary>The conversation this message belongs to; 0 before it is stored.</summary>
     public long ConversationId { get; init; }
+
+    /// <summary>The text that evidence in a place points into.</summary>
+    public string TextAt(EvidencePlace place, int index) => place switch
+    {
+        EvidencePlace.Sender => From.Shown,
+        EvidencePlace.Recipient => Recipients()[index].Shown,
+        EvidencePlace.Subject => Subject,
+        EvidencePlace.Body => Body.Text,
+        EvidencePlace.Attachment => Attachments[index].Name,
+        EvidencePlace.Sign => Automatic[index].Sign,
+        EvidencePlace.Header => Header[index].Value,
+        _ => throw new ArgumentOutOfRangeException(nameof(place)),
+    };
 
     /// <summary>Every address the message reached or names, without repeats: what conditions on the recipient look at.</summary>
     public ImmutableArray<EmailAddress> Recipients()

@@ -90,7 +90,7 @@ public static class SenderApproval
     /// The results to go by. A host writes its field at the top (RFC 8601 §4.1); below the first Received field only its topmost
     /// one counts, as whatever follows came with the message.
     /// </summary>
-    private static IEnumerable<AuthenticationResult> Counting(ImmutableArray<AuthenticationResult> all, ImmutableHashSet<string> trusted)
+    public static IEnumerable<AuthenticationResult> Counting(ImmutableArray<AuthenticationResult> all, ImmutableHashSet<string> trusted)
     {
         var ours = all.Where(r => trusted.Contains(r.Server.ToLowerInvariant())).ToList();
         var above = ours.Where(r => r.AboveReceived).ToList();

@@ -9,6 +9,8 @@ namespace PostTide.Core.Rehearsal;
 /// <param name="After">The new value, null when there is none.</param>
 public sealed record Difference(string What, string? Before, string? After)
 {
+    private static readonly DeedKind[] Kinds = Enum.GetValues<DeedKind>();
+
     /// <summary>Whether two verdicts lead to the same deeds.</summary>
     public static bool Same(Verdict before, Verdict after) => Between(before, after).IsEmpty;
 
@@ -21,7 +23,7 @@ public sealed record Difference(string What, string? Before, string? After)
             differences.Add(new Difference("outcome", Say(before.Outcome), Say(after.Outcome)));
         }
 
-        foreach (var kind in Enum.GetValues<DeedKind>())
+        foreach (var kind in Kinds)
         {
             var was = SayDeed(before, kind);
             var becomes = SayDeed(after, kind);
@@ -36,12 +38,21 @@ public sealed record Difference(string What, string? Before, string? After)
 
     private static string? SayDeed(Verdict verdict, DeedKind kind)
     {
-        var deed = verdict.Deeds.FirstOrDefault(d => d.Kind == kind);
-        return deed is null ? null
-            : deed.SkippedBecause is { } why ? $"{deed.Says}, skipped: {why}"
-            : deed.HeldBecause is { } held ? $"{deed.Says}, held: {held}"
-            : deed.Says;
+        string? said = null;
+        foreach (var deed in verdict.Deeds)
+        {
+            if (deed.Kind == kind)
+            {
+                said = said is null ? Say(deed) : $"{said}; {Say(deed)}";
+            }
+        }
+
+        return said;
     }
+
+    private static string Say(PlannedDeed deed) => deed.SkippedBecause is { } why ? $"{deed.Says}, skipped: {why}"
+        : deed.HeldBecause is { } held ? $"{deed.Says}, held: {held}"
+        : deed.Says;
 
     private static string Say(Outcome outcome) => outcome == Outcome.TakenIn ? "taken in" : "left alone";
 }

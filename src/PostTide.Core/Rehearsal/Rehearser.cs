@@ -15,7 +15,7 @@ public sealed record RehearsedMessage(PreparedMessage Message, Verdict? Before, 
 }
 
 /// <summary>A rehearsal: the workflow run over past messages with nothing carried out.</summary>
-public sealed record RehearsalResult(ImmutableArray<RehearsedMessage> Messages)
+public sealed record RehearsalResult(ImmutableArray<RehearsedMessage> Messages, bool EveryLine = false)
 {
     public IEnumerable<RehearsedMessage> TakenIn => Messages.Where(m => m.After.Outcome == Outcome.TakenIn);
     public IEnumerable<RehearsedMessage> LeftAlone => Messages.Where(m => m.After.Outcome != Outcome.TakenIn);
@@ -26,6 +26,8 @@ public sealed record RehearsalResult(ImmutableArray<RehearsedMessage> Messages)
 /// <summary>Runs an edition over many past messages, side by side with the live one.</summary>
 public static class Rehearser
 {
+    private const int MessagesToABatch = 512;
+
     /// <summary>
     /// Rehearses <paramref name="candidate"/> in its place among the live editions. Messages are taken in the order of their
     /// arrival, each at its own time, so that limits over time act as they would have.
@@ -35,34 +37,33 @@ public static class Rehearser
     /// <param name="candidate">The edition rehearsed.</param>
     /// <param name="position">Where it stands among the live ones when it has no live edition yet.</param>
     /// <param name="context">The context without any past replies: a rehearsal makes its own.</param>
+    /// <param name="stop">Stops between batches.</param>
     public static RehearsalResult Run(
-        IEnumerable<PreparedMessage> messages, IReadOnlyList<Edition> live, Edition candidate, int position, PlanContext context)
+        IEnumerable<PreparedMessage> messages, IReadOnlyList<Edition> live, Edition candidate, int position, PlanContext context, CancellationToken stop = default)
     {
         var index = live.ToList().FindIndex(e => e.WorkflowId == candidate.WorkflowId);
-        var changed = live.ToList();
-        if (index >= 0)
-        {
-            changed[index] = candidate;
-        }
-        else
-        {
-            index = Math.Clamp(position, 0, live.Count);
-            changed.Insert(index, candidate);
-        }
+        index = index >= 0 ? index : Math.Clamp(position, 0, live.Count);
 
         // Workflows further down cannot change the verdict of this one.
-        var wasLive = live.Any(e => e.WorkflowId == candidate.WorkflowId);
-        var isLive = wasLive && live[index].Number == candidate.Number;
-        var before = new Side([.. live.Take(index + 1)], context);
-        var after = new Side([.. changed.Take(index + 1)], context);
-        return new RehearsalResult(
-        [
-            .. messages.OrderBy(m => m.ArrivedAt).ThenBy(m => m.Id).Select(m =>
+        var earlier = live.Take(index).ToImmutableArray();
+        var was = live.FirstOrDefault(e => e.WorkflowId == candidate.WorkflowId);
+        var ahead = new JudgedAhead(earlier, was is null || was.Number == candidate.Number ? [candidate] : [was, candidate], context);
+        var before = was is null || was.Number == candidate.Number ? null : new Side([.. earlier, was], context);
+        var after = new Side([.. earlier, candidate], context);
+        var rehearsed = ImmutableArray.CreateBuilder<RehearsedMessage>();
+        foreach (var batch in messages.OrderBy(m => m.ArrivedAt).ThenBy(m => m.Id).Chunk(MessagesToABatch))
+        {
+            stop.ThrowIfCancellationRequested();
+            var judged = ahead.Judge(batch);
+            for (var i = 0; i < batch.Length; i++)
             {
-                var verdict = after.Verdict(m, candidate.WorkflowId);
-                return new RehearsedMessage(m, isLive ? verdict : wasLive ? before.Verdict(m, candidate.WorkflowId) : null, verdict);
-            }),
-        ]);
+                var verdict = after.Verdict(batch[i], judged[i].Of, candidate.WorkflowId);
+                var earlierVerdict = before?.Verdict(batch[i], judged[i].Of, candidate.WorkflowId) ?? (was is null ? null : verdict);
+                rehearsed.Add(new RehearsedMessage(batch[i], earlierVerdict, verdict));
+            }
+        }
+
+        return new RehearsalResult(rehearsed.ToImmutable(), candidate.Sheet.EveryLine);
     }
 
     /// <summary>One set of editions making its way through the messages with its own growing context.</summary>
@@ -70,10 +71,10 @@ public static class Rehearser
     {
         private PlanContext _context = context;
 
-        public Verdict Verdict(PreparedMessage message, long workflowId)
+        public Verdict Verdict(PreparedMessage message, Judge judge, long workflowId)
         {
             _context = _context with { Now = message.ArrivedAt };
-            var plan = Planner.Plan(message, editions, _context);
+            var plan = Planner.Plan(message, editions, _context, judge);
             _context = _context.After(plan, message.ConversationId);
             return plan.Verdicts.First(v => v.WorkflowId == workflowId);
         }

@@ -22,23 +22,21 @@ public sealed record CategoryDecision(string? CategoryId, ImmutableArray<Evidenc
 /// Sorts a message into one of a sheet's categories. The planner knows only this delegate, so that another way of
 /// deciding joins without a change to it.
 /// </summary>
-public delegate CategoryDecision CategoryDecider(PreparedMessage message);
+public delegate CategoryDecision CategoryDecider(PreparedMessage message, MatchContext context);
 
 /// <summary>Sorting by each category's own conditions, in their order: the first category that holds is the one.</summary>
 public static class ConditionSorting
 {
-    public static CategoryDecider Over(
-        ImmutableArray<Category> categories, IReadOnlyDictionary<long, KeywordList> keywordLists) => message =>
+    public static CategoryDecider Over(ImmutableArray<Category> categories) => (message, context) =>
+    {
+        foreach (var category in categories)
         {
-            foreach (var category in categories.Where(c => !c.When.IsEmpty()))
+            if (!category.When.IsEmpty() && Matcher.Decide(category.When, message, context) is { Holds: true } result)
             {
-                var result = Matcher.Decide(category.When, message, keywordLists);
-                if (result.Holds)
-                {
-                    return new CategoryDecision(category.Id, result.Evidence());
-                }
+                return new CategoryDecision(category.Id, result.Evidence());
             }
+        }
 
-            return new CategoryDecision(null, []);
-        };
+        return new CategoryDecision(null, []);
+    };
 }

@@ -35,5 +35,5 @@ public sealed record BodyText(string Text, ImmutableArray<Stretch> Stretches)
     [JsonIgnore]
     public string NewPart => string.Concat(NewStretches.Select(s => Text.Substring(s.Start, s.Length))).Trim();
 
-    private bool IsNew(Stretch s) => s.Kind == StretchKind.New && !string.IsNullOrWhiteSpace(Text.Substring(s.Start, s.Length));
+    private bool IsNew(Stretch s) => s.Kind == StretchKind.New && !Text.AsSpan(s.Start, s.Length).IsWhiteSpace();
 }

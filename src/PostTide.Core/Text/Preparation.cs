@@ -30,6 +30,9 @@ public sealed record ParsedMessage
     public string MediaType { get; init; } = "text/plain";
     public string? ReportType { get; init; }
 
+    /// <summary>The size in bytes as received.</summary>
+    public long Size { get; init; }
+
     /// <summary>The results of Authentication-Results fields, top first.</summary>
     public ImmutableArray<AuthenticationResult> Authentication { get; init; } = [];
 }
@@ -52,6 +55,9 @@ public static class Preparation
     private const int MostAddresses = 200;
     private const int MostResults = 50;
 
+    // Common practice, no source: longer headers are made by loops and by hostile mail.
+    private const int MostFields = 200;
+
     /// <summary>Prepares a message that arrived at <paramref name="arrivedAt"/>.</summary>
     public static PreparedMessage Prepare(ParsedMessage parsed, Envelope envelope, DateTimeOffset arrivedAt)
     {
@@ -71,6 +77,8 @@ public static class Preparation
             SentAt = parsed.SentAt,
             ArrivedAt = arrivedAt,
             Body = BodySplitter.Split(BodyOf(parsed)),
+            Size = parsed.Size,
+            Header = [.. parsed.Header.Take(MostFields).Select(f => new HeaderField(string.IsInterned(f.Name) ?? f.Name, Short(f.Value)))],
             Authentication = [.. parsed.Authentication.Take(MostResults)],
             Attachments = [.. parsed.Attachments.Select(a => a with { Name = Short(a.Name), DeclaredType = Short(a.DeclaredType) })],
             Automatic =

@@ -48,9 +48,6 @@ public static class Words
         }
     }
 
-    /// <summary>The form in which words are compared: form C, lower case, the typographic apostrophe made plain.</summary>
-    public static string Fold(string word) => word.Normalize(NormalizationForm.FormC).ToLowerInvariant().Replace('’', '\'');
-
     private static bool TryRune(string text, int at, int end, out Rune rune)
     {
         var done = Rune.DecodeFromUtf16(text.AsSpan(at, end - at), out rune, out _);

@@ -4,7 +4,6 @@ using PostTide.Core.Facts;
 using PostTide.Core.Filing;
 using PostTide.Core.Messages;
 using PostTide.Core.Replies;
-using PostTide.Core.Tickets;
 
 namespace PostTide.Core.Workflows;
 
@@ -14,43 +13,61 @@ public static class DeedPlanner
     private const int LongestSummary = 200;
     private const int LongestDescription = 20_000;
 
-    /// <summary>The deeds of a line, in the order queue, ticket, files, reply, pass on, mailbox. Also used for deeds done by hand.</summary>
+    /// <summary>
+    /// The deeds of lines, line by line in the order queue, ticket, files, reply, pass on, mailbox. What two lines ask for alike
+    /// is done once. Also used for deeds done by hand.
+    /// </summary>
     public static ImmutableArray<PlannedDeed> DeedsOf(
-        Line line, PreparedMessage message, ImmutableArray<Fact> facts, long workflowId, Limits limits, PlanContext context)
+        IReadOnlyList<Line> lines, PreparedMessage message, ImmutableArray<Fact> facts, long workflowId, Limits limits, PlanContext context)
     {
         var deeds = ImmutableArray.CreateBuilder<PlannedDeed>();
-        if (line.Queue is { } place)
+        var seen = new HashSet<(DeedKind, string)>();
+        foreach (var line in lines)
         {
-            deeds.Add(Place(place, message, context));
-        }
-
-        if (line.Ticket is { } ticket && Ticket(ticket, message, context) is { } ticketDeed)
-        {
-            deeds.Add(ticketDeed);
-        }
-
-        if (line.Files is { } files)
-        {
-            deeds.Add(File(files, message, facts));
-        }
-
-        if (line.Reply is { } reply)
-        {
-            var hasTicket = deeds.Any(d => d is { Kind: DeedKind.Ticket, SkippedBecause: null });
-            deeds.Add(Reply(reply, message, facts, hasTicket, workflowId, limits, context));
-        }
-
-        if (line.PassOn is { } passOn)
-        {
-            deeds.Add(PassOn(passOn, facts, context));
-        }
-
-        if (line.InMailbox is { Effects.IsEmpty: false } inMailbox)
-        {
-            deeds.Add(InMailbox(inMailbox, message));
+            foreach (var deed in Each(line))
+            {
+                if (seen.Add((deed.Kind, deed.Target)))
+                {
+                    deeds.Add(deed);
+                }
+            }
         }
 
         return deeds.ToImmutable();
+
+        IEnumerable<PlannedDeed> Each(Line line)
+        {
+            foreach (var place in line.Queues)
+            {
+                yield return Place(place, message, context);
+            }
+
+            if (line.Ticket is { } ticket)
+            {
+                yield return Ticket(ticket, message, context);
+            }
+
+            foreach (var files in line.Files)
+            {
+                yield return File(files, message, facts);
+            }
+
+            foreach (var reply in line.Replies)
+            {
+                var hasTicket = deeds.Any(d => d is { Kind: DeedKind.Ticket, SkippedBecause: null });
+                yield return Reply(reply, message, facts, hasTicket, workflowId, limits, context);
+            }
+
+            foreach (var passOn in line.PassOns)
+            {
+                yield return PassOn(passOn, facts, context);
+            }
+
+            if (line.InMailbox is { Effects.IsEmpty: false } inMailbox)
+            {
+                yield return InMailbox(inMailbox, message);
+            }
+        }
     }
 
     /// <summary>The values a template or a folder pattern may use: the facts read out, the arrival and the ticket.</summary>
@@ -78,12 +95,9 @@ public static class DeedPlanner
             : new PlannedDeed(DeedKind.Place, Id(spec.QueueId), "place in a queue", content, "the queue is gone");
     }
 
-    private static PlannedDeed? Ticket(TicketSpec spec, PreparedMessage message, PlanContext context)
+    private static PlannedDeed Ticket(TicketSpec spec, PreparedMessage message, PlanContext context)
     {
-        var named = TicketReference.FindIn(message, context.TicketPrefix)
-            .Select(e => e.Text.ToUpperInvariant())
-            .FirstOrDefault(context.KnownTickets.Contains);
-        var reference = named ?? context.TicketOfConversation.GetValueOrDefault(message.ConversationId);
+        var reference = context.TicketOf(message);
         var summary = CleanSummary(message.Subject);
         var description = message.Body.NewPart;
         var content = new TicketContent(reference, spec.Label, spec.Priority, summary,

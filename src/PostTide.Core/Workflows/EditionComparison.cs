@@ -41,7 +41,8 @@ public static class EditionComparison
             .Concat(SayConditions(sheet.TakesIn, names)).ToDictionary(p => p.Item1, p => p.Item2),
         "sorts into" => sheet.Categories.ToDictionary(c => c.Id, c => $"{c.Name}: {Join(c.When, names)}"),
         "reads out" => sheet.Facts.ToDictionary(f => f, f => f),
-        "does" => sheet.Lines.Select((l, i) => (l, i)).ToDictionary(p => p.l.Id, p => $"line {p.i + 1}, {Say(p.l, sheet, names)}"),
+        "does" => sheet.Lines.Select((l, i) => (l.Id, $"line {i + 1}, {Say(l, sheet, names)}"))
+            .Append(("every line", sheet.EveryLine ? "every line that fits" : "the first line that fits")).ToDictionary(p => p.Item1, p => p.Item2),
         _ => new Dictionary<string, string>
         {
             ["reply"] = sheet.Limits.OneReplyPerSenderHours is { } h ? $"one reply per sender in {h} h" : "replies without a limit per sender",
@@ -50,9 +51,9 @@ public static class EditionComparison
     };
 
     private static IEnumerable<(string, string)> SayConditions(ConditionSet set, PlanContext names) =>
-        set.All.Select(c => (c.Id, "all: " + ConditionWords.Say(c, names.KeywordLists)))
-            .Concat(set.Any.Select(c => (c.Id, "any: " + ConditionWords.Say(c, names.KeywordLists))))
-            .Concat(set.None.Select(c => (c.Id, "none: " + ConditionWords.Say(c, names.KeywordLists))));
+        set.All.Select(c => (c.Id, "all: " + ConditionWords.Say(c, names)))
+            .Concat(set.Any.Select(c => (c.Id, "any: " + ConditionWords.Say(c, names))))
+            .Concat(set.None.Select(c => (c.Id, "none: " + ConditionWords.Say(c, names))));
 
     private static string Join(ConditionSet set, PlanContext names) => string.Join("; ", SayConditions(set, names).Select(p => p.Item2));
 
@@ -67,7 +68,7 @@ public static class EditionComparison
                 _ => sheet.Categories.FirstOrDefault(c => c.Id == line.CategoryId)?.Name ?? "a category that is gone",
             } + (line.AndWhen.IsEmpty() ? "" : " and " + Join(line.AndWhen, names)),
         };
-        if (line.Queue is { } q)
+        foreach (var q in line.Queues)
         {
             var due = q.DueInMinutes is { } minutes ? $", due in {minutes} min" : "";
             parts.Add($"queue {names.Queues.GetValueOrDefault(q.QueueId, "gone")}{due}");
@@ -78,19 +79,19 @@ public static class EditionComparison
             parts.Add($"ticket {t.Label}, {t.Priority.ToString().ToLowerInvariant()}{(t.Mode == TicketMode.AddOnly ? ", only added to" : "")}");
         }
 
-        if (line.Files is { } f)
+        foreach (var f in line.Files)
         {
             parts.Add($"files to {f.Folder}{(f.OnlyEndings.IsEmpty ? "" : $" ({string.Join(", ", f.OnlyEndings)})")}");
         }
 
-        if (line.Reply is { } r)
+        foreach (var r in line.Replies)
         {
             var how = r.Mode == ReplyMode.Check ? "for checking" : r.DelayMinutes > 0 ? $"sent after {r.DelayMinutes} min" : "sent at once";
             var to = r.To == ReplyTo.FirstAddressInBody ? " to the first address in the body" : "";
             parts.Add($"reply “{names.Templates.GetValueOrDefault(r.TemplateId)?.Name ?? "gone"}”{to} {how}");
         }
 
-        if (line.PassOn is { } p)
+        foreach (var p in line.PassOns)
         {
             parts.Add($"pass on to {names.Destinations.GetValueOrDefault(p.DestinationId, "gone")}");
         }
@@ -100,6 +101,21 @@ public static class EditionComparison
             parts.Add($"in the mailbox {string.Join(", ", MailboxEffect.InOrder(m.Effects).Select(e => e.Says))}");
         }
 
-        return string.Join("; ", parts.Count == 1 ? [parts[0], "leave alone"] : parts);
+        if (line.DoesNothing())
+        {
+            parts.Add("leave alone");
+        }
+
+        if (line.Off)
+        {
+            parts.Add("switched off");
+        }
+
+        if (!string.IsNullOrWhiteSpace(line.Note))
+        {
+            parts.Add($"note “{line.Note}”");
+        }
+
+        return string.Join("; ", parts);
     }
 }

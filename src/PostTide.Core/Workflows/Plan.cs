@@ -32,8 +32,11 @@ public sealed record Verdict
     /// <summary>The category, null for none of these or when not taken in.</summary>
     public string? CategoryId { get; init; }
 
-    /// <summary>The line that fits, null when none does.</summary>
+    /// <summary>The first line that is carried out, null when none fits.</summary>
     public string? LineId { get; init; }
+
+    /// <summary>Every line that fits, carried out or not, in their order.</summary>
+    public ImmutableArray<string> Fits { get; init; } = [];
 
     public ImmutableArray<Reason> Reasons { get; init; } = [];
     public ImmutableArray<Fact> Facts { get; init; } = [];

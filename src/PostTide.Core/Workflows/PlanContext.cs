@@ -1,6 +1,9 @@
 using System.Collections.Immutable;
 using PostTide.Core.Matching;
+using PostTide.Core.Messages;
 using PostTide.Core.Replies;
+using PostTide.Core.Tickets;
+using PostTide.Core.Time;
 
 namespace PostTide.Core.Workflows;
 
@@ -12,6 +15,7 @@ public sealed record PlanContext
 {
     public DateTimeOffset Now { get; init; }
     public IReadOnlyDictionary<long, KeywordList> KeywordLists { get; init; } = ImmutableDictionary<long, KeywordList>.Empty;
+    public IReadOnlyDictionary<long, SavedCondition> SavedConditions { get; init; } = ImmutableDictionary<long, SavedCondition>.Empty;
     public IReadOnlyDictionary<long, string> Queues { get; init; } = ImmutableDictionary<long, string>.Empty;
     public IReadOnlyDictionary<long, string> Destinations { get; init; } = ImmutableDictionary<long, string>.Empty;
     public IReadOnlyDictionary<long, ReplyTemplate> Templates { get; init; } = ImmutableDictionary<long, ReplyTemplate>.Empty;
@@ -25,6 +29,15 @@ public sealed record PlanContext
     /// <summary>The ticket that belongs to a conversation, by conversation.</summary>
     public ImmutableDictionary<long, string> TicketOfConversation { get; init; } = ImmutableDictionary<long, string>.Empty;
 
+    /// <summary>Where messages stand in their conversations, by message; one that is not named is the first of its own.</summary>
+    public IReadOnlyDictionary<long, ConversationPlace> Conversations { get; init; } = ImmutableDictionary<long, ConversationPlace>.Empty;
+
+    /// <summary>The desk's business hours and time zone.</summary>
+    public ActiveHours Desk { get; init; } = MatchContext.UsualDesk;
+
+    /// <summary>The hosts whose authentication results count.</summary>
+    public ImmutableHashSet<string> TrustedServers { get; init; } = [];
+
     /// <summary>When a workflow last replied to an address, by <see cref="ReplyKey"/>.</summary>
     public ImmutableDictionary<string, DateTimeOffset> LastReplies { get; init; } = ImmutableDictionary<string, DateTimeOffset>.Empty;
 
@@ -36,6 +49,23 @@ public sealed record PlanContext
 
     /// <summary>Why every reply waits for a person, whatever the line says; null when none has to. Set for old mail.</summary>
     public string? HoldReplies { get; init; }
+
+    /// <summary>What conditions on a message may depend on.</summary>
+    public MatchContext For(PreparedMessage message) => new()
+    {
+        Now = Now,
+        KeywordLists = KeywordLists,
+        SavedConditions = SavedConditions,
+        Desk = Desk,
+        TrustedServers = TrustedServers,
+        Conversation = Conversations.GetValueOrDefault(message.Id, ConversationPlace.First),
+        HasTicket = TicketOf(message) is not null,
+    };
+
+    /// <summary>The ticket a message belongs to: one it names and that exists, or the one of its conversation.</summary>
+    public string? TicketOf(PreparedMessage message) =>
+        (KnownTickets.IsEmpty ? null : TicketReference.FindIn(message, TicketPrefix).Select(e => e.Text.ToUpperInvariant()).FirstOrDefault(KnownTickets.Contains))
+        ?? TicketOfConversation.GetValueOrDefault(message.ConversationId);
 
     public static string ReplyKey(long workflowId, string address) => $"{workflowId} {address.ToLowerInvariant()}";
 

@@ -22,10 +22,17 @@ public sealed record Sheet
     /// <summary>Reads out: the names of the facts read; see <see cref="BuiltInFacts"/>.</summary>
     public ImmutableArray<string> Facts { get; init; } = [];
 
-    /// <summary>Does: the lines in order; the first that fits is carried out.</summary>
+    /// <summary>Does: the lines in order.</summary>
     public ImmutableArray<Line> Lines { get; init; } = [];
 
+    /// <summary>Does: every line that fits is carried out, in order; otherwise only the first.</summary>
+    public bool EveryLine { get; init; }
+
     public Limits Limits { get; init; } = new();
+
+    /// <summary>Every set of conditions on the sheet, with the id of what it belongs to.</summary>
+    public IEnumerable<(string At, ConditionSet Set)> Sets() =>
+        Categories.Select(c => (c.Id, c.When)).Concat(Lines.Select(l => (l.Id, l.AndWhen))).Prepend(("takes in", TakesIn));
 }
 
 /// <summary>When a line applies, as to the category.</summary>
@@ -51,12 +58,22 @@ public sealed record Line
     /// <summary>Further conditions that must hold.</summary>
     public ConditionSet AndWhen { get; init; } = ConditionSet.Empty;
 
-    public PlaceSpec? Queue { get; init; }
+    public ImmutableArray<PlaceSpec> Queues { get; init; } = [];
     public TicketSpec? Ticket { get; init; }
-    public FileSpec? Files { get; init; }
-    public ReplySpec? Reply { get; init; }
-    public PassOnSpec? PassOn { get; init; }
+    public ImmutableArray<FileSpec> Files { get; init; } = [];
+    public ImmutableArray<ReplySpec> Replies { get; init; } = [];
+    public ImmutableArray<PassOnSpec> PassOns { get; init; } = [];
     public MailboxSpec? InMailbox { get; init; }
+
+    /// <summary>A line that is switched off fits nothing; it stays on the sheet.</summary>
+    public bool Off { get; init; }
+
+    /// <summary>A remark for whoever reads the sheet.</summary>
+    public string? Note { get; init; }
+
+    /// <summary>Whether the line carries anything out.</summary>
+    public bool DoesNothing() =>
+        Queues.IsEmpty && Ticket is null && Files.IsEmpty && Replies.IsEmpty && PassOns.IsEmpty && InMailbox is not { Effects.IsEmpty: false };
 }
 
 /// <summary>Place the message in a queue.</summary>

@@ -1,5 +1,4 @@
 using System.Collections.Immutable;
-using PostTide.Core.Matching;
 using PostTide.Core.Replies;
 using PostTide.Core.Sorting;
 
@@ -13,14 +12,13 @@ public sealed record SheetProblem(string At, string Text);
 /// <summary>Finds what is unfinished or wrong on a sheet. An edition in hand may have problems; a live one may not.</summary>
 public static class SheetCheck
 {
-    private const int MostConditions = 500;
-    private const int LongestValue = 1_000;
+    private const int LongestNote = 1_000;
 
     /// <summary>Every problem, in the order of the bands.</summary>
     public static ImmutableArray<SheetProblem> Check(Sheet sheet, PlanContext context)
     {
         var problems = ImmutableArray.CreateBuilder<SheetProblem>();
-        CheckSet(sheet.TakesIn, context, problems);
+        problems.AddRange(ConditionCheck.Check(sheet.TakesIn, context, ConditionUse.Sheet));
         if (sheet.TakesIn.IsEmpty() && sheet.Addresses.IsEmpty)
         {
             problems.Add(new SheetProblem("takes in", "Nothing says which mail to take, so it would take everything."));
@@ -41,7 +39,7 @@ public static class SheetCheck
             CheckLine(line, sheet, context, problems);
         }
 
-        var ids = sheet.TakesIn.Each().Select(c => c.Id).Concat(sheet.Categories.Select(c => c.Id)).Concat(sheet.Lines.Select(l => l.Id)).ToList();
+        var ids = sheet.TakesIn.Leaves().Select(c => c.Id).Concat(sheet.Categories.Select(c => c.Id)).Concat(sheet.Lines.Select(l => l.Id)).ToList();
         if (ids.Any(string.IsNullOrEmpty) || ids.Distinct(StringComparer.Ordinal).Count() != ids.Count)
         {
             problems.Add(new SheetProblem("sheet", "Conditions, categories and lines each need an id of their own."));
@@ -62,41 +60,46 @@ public static class SheetCheck
             problems.Add(new SheetProblem(category.Id, $"The category “{category.Name}” has no condition, so nothing is sorted into it."));
         }
 
-        CheckSet(category.When, context, problems);
+        problems.AddRange(ConditionCheck.Check(category.When, context, ConditionUse.Sheet));
     }
 
     private static void CheckLine(Line line, Sheet sheet, PlanContext context, ImmutableArray<SheetProblem>.Builder problems)
     {
         void Add(string text) => problems.Add(new SheetProblem(line.Id, text));
-        CheckSet(line.AndWhen, context, problems);
+        problems.AddRange(ConditionCheck.Check(line.AndWhen, context, ConditionUse.Line));
         if (line.Case == LineCase.Category && sheet.Categories.All(c => c.Id != line.CategoryId))
         {
             Add("The line names a category that is not on the sheet.");
         }
 
-        if (line.Queue is { } place && !context.Queues.ContainsKey(place.QueueId))
+        if (line.Queues.Any(q => !context.Queues.ContainsKey(q.QueueId)))
         {
             Add("The line places mail in a queue that is gone.");
         }
 
-        if (line.Queue?.DueInMinutes is < 0 or > 525_600)
+        if (line.Queues.Any(q => q.DueInMinutes is < 0 or > 525_600))
         {
             Add("A due time lies between 0 minutes and a year.");
         }
 
-        if (line.Reply is { } reply && !context.Templates.ContainsKey(reply.TemplateId))
+        if (line.Replies.Any(r => !context.Templates.ContainsKey(r.TemplateId)))
         {
             Add("The line replies from a template that is gone.");
         }
 
-        if (line.Reply?.DelayMinutes is < 0 or > 43_200)
+        if (line.Replies.Any(r => r.DelayMinutes is < 0 or > 43_200))
         {
             Add("A reply can wait between 0 minutes and 30 days.");
         }
 
-        if (line.PassOn is { } passOn && !context.Destinations.ContainsKey(passOn.DestinationId))
+        if (line.PassOns.Any(p => !context.Destinations.ContainsKey(p.DestinationId)))
         {
             Add("The line passes mail on to a destination that is gone.");
+        }
+
+        if (Twice(line.Queues.Select(q => q.QueueId)) || Twice(line.PassOns.Select(p => p.DestinationId)) || Twice(line.Replies.Select(r => (long)r.To)))
+        {
+            Add("The line does the same thing twice: the same queue, destination or recipient of a reply.");
         }
 
         foreach (var text in MailboxEffect.ProblemsOf(line.InMailbox?.Effects ?? []))
@@ -104,37 +107,16 @@ public static class SheetCheck
             Add(text);
         }
 
-        if (line.Files is { } files && LiquidText.Check(files.Folder) is { } error)
+        foreach (var error in line.Files.Select(f => LiquidText.Check(f.Folder)).OfType<string>())
         {
             Add($"The folder pattern cannot be read: {error}");
         }
-    }
 
-    private static void CheckSet(ConditionSet set, PlanContext context, ImmutableArray<SheetProblem>.Builder problems)
-    {
-        if (set.Each().Count() > MostConditions)
+        if (line.Note?.Length > LongestNote)
         {
-            problems.Add(new SheetProblem("takes in", $"There are more than {MostConditions} conditions in one place."));
-        }
-
-        foreach (var condition in set.Each())
-        {
-            if (CheckCondition(condition, context) is { } text)
-            {
-                problems.Add(new SheetProblem(condition.Id, text));
-            }
+            Add($"A note is longer than {LongestNote} characters.");
         }
     }
 
-    private static string? CheckCondition(Condition condition, PlanContext context) => condition switch
-    {
-        { Test: MatchTest.HasAnyWordIn, KeywordListId: null } => "A condition needs a keyword list.",
-        { Test: MatchTest.HasAnyWordIn, KeywordListId: { } id } when !context.KeywordLists.ContainsKey(id) => "A condition names a keyword list that is gone.",
-        { Test: MatchTest.HasAnyWordIn, KeywordListId: { } id } when context.KeywordLists[id].Entries.IsEmpty =>
-            $"The keyword list “{context.KeywordLists[id].Name}” is empty, so its condition never holds.",
-        { Test: MatchTest.Contains or MatchTest.Is or MatchTest.Matches } when condition.Values.All(string.IsNullOrWhiteSpace) =>
-            $"“{ConditionWords.Say(condition.Part)}” is compared with nothing yet.",
-        _ when condition.Values.Any(v => v.Length > LongestValue) => $"A value is longer than {LongestValue} characters.",
-        _ => null,
-    };
+    private static bool Twice(IEnumerable<long> ids) => ids.GroupBy(id => id).Any(g => g.Skip(1).Any());
 }

@@ -38,6 +38,8 @@ public sealed class CatchUpSteps(PlanningSetup setup, PreparedMail mail, TimePro
         var past = await ReadPastAsync(db, run.WorkflowId!.Value, ids, stop);
         var conversations = rows.Values.Where(r => r.ConversationId is not null).Select(r => r.ConversationId!.Value).Distinct().ToArray();
         var context = await ContextAsync(db, run, [.. prepared.Values], conversations, stop);
+        ImmutableArray<PreparedMessage> placed = [.. prepared.Values.Select(p => p with { ConversationId = rows[p.Id].ConversationId ?? 0 })];
+        context = await ConversationPlaces.AddAsync(db, placed, [edition], context, stop);
         var steps = new List<CatchUpStep>(messages.Count);
         foreach (var message in messages)
         {

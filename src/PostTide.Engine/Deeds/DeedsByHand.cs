@@ -26,7 +26,7 @@ public sealed class DeedsByHand(IDeedOutbox outbox, DeedRecorder recorder, Plann
     {
         var (message, context) = await ReadAsync(messageId, stop);
         var facts = AllFacts(message);
-        var planned = DeedPlanner.DeedsOf(line, message.Prepared, facts, 0, new Limits { OneReplyPerSenderHours = null }, context);
+        var planned = DeedPlanner.DeedsOf([line], message.Prepared, facts, 0, new Limits { OneReplyPerSenderHours = null }, context);
         if (planned.FirstOrDefault(d => d.SkippedBecause is not null) is { } skipped)
         {
             throw new RefusedException($"Not done: {skipped.SkippedBecause}.");

@@ -3,6 +3,7 @@ using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using Microsoft.Extensions.Logging;
 using Npgsql;
+using PostTide.Core.Matching;
 using PostTide.Core.Messages;
 using PostTide.Core.Workflows;
 using PostTide.Engine.Deeds;
@@ -210,6 +211,7 @@ public sealed partial class BatchPlanner(IServiceScopeFactory scopes, PlanningSe
             return context;
         }
 
+        context = context with { Conversations = ImmutableDictionary<long, ConversationPlace>.Empty.Add(prepared.Id, conversations.NextPlace(prepared)) };
         var plan = Planner.Plan(prepared, live, context);
         row.TakenIn = plan.TakenIn;
         db.Plans.Add(new PlanRecord

@@ -1,4 +1,5 @@
 using Microsoft.EntityFrameworkCore;
+using PostTide.Core.Matching;
 using PostTide.Core.Messages;
 using PostTide.Store;
 using PostTide.Store.Records;
@@ -13,18 +14,33 @@ internal sealed class Conversations
 {
     private readonly PostTideContext _db;
     private readonly Dictionary<string, ConversationId> _known;
+    private readonly Dictionary<long, int> _sizes;
+    private readonly HashSet<string> _ours;
 
-    private Conversations(PostTideContext db, Dictionary<string, ConversationId> known)
+    private Conversations(PostTideContext db, Dictionary<string, ConversationId> known, Dictionary<long, int> sizes, HashSet<string> ours)
     {
         _db = db;
         _known = known;
+        _sizes = sizes;
+        _ours = ours;
     }
 
     public static async Task<Conversations> ReadAsync(PostTideContext db, IEnumerable<PreparedMessage> messages, CancellationToken stop)
     {
         var ids = messages.SelectMany(IdsOf).Distinct(StringComparer.Ordinal).ToArray();
         var known = await db.ConversationIds.Where(c => ids.Contains(c.MailId)).ToDictionaryAsync(c => c.MailId, StringComparer.Ordinal, stop);
-        return new Conversations(db, known);
+        var conversations = known.Values.Select(c => c.Conversation).Distinct().ToArray();
+        var sizes = await db.Messages.AsNoTracking()
+            .Where(m => m.ConversationId != null && conversations.Contains(m.ConversationId.Value) && m.State == MessageState.Planned && m.DuplicateOfId == null)
+            .GroupBy(m => m.ConversationId!.Value).Select(g => new { g.Key, Count = g.Count() }).ToDictionaryAsync(g => g.Key, g => g.Count, stop);
+        return new Conversations(db, known, sizes, await ConversationPlaces.OursAmongAsync(db, ids, stop));
+    }
+
+    /// <summary>The next place of a conversation, for a message that has joined it.</summary>
+    public ConversationPlace NextPlace(PreparedMessage message)
+    {
+        var number = _sizes[message.ConversationId] = _sizes.GetValueOrDefault(message.ConversationId) + 1;
+        return new ConversationPlace(number, message.References.Any(_ours.Contains));
     }
 
     /// <summary>The conversations a message continues, as far as they are known before it joins.</summary>
@@ -52,6 +68,7 @@ internal sealed class Conversations
 
     private async Task MergeAsync(long from, long into, CancellationToken stop)
     {
+        _sizes[into] = _sizes.GetValueOrDefault(into) + _sizes.GetValueOrDefault(from);
         foreach (var known in _known.Values.Where(c => c.Conversation == from))
         {
             known.Conversation = into;

@@ -4,6 +4,7 @@ using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.Options;
 using PostTide.Core.Matching;
 using PostTide.Core.Replies;
+using PostTide.Core.Time;
 using PostTide.Core.Workflows;
 using PostTide.Store;
 using PostTide.Store.Records;
@@ -17,6 +18,8 @@ public sealed record Setup(ImmutableArray<Edition> Live, PlanContext Context);
 public sealed class PlanningSetup(IOptions<EngineOptions> options, TimeProvider clock)
 {
     private readonly ConcurrentDictionary<long, (int Revision, KeywordList List)> _lists = new();
+    private readonly Lock _keeping = new();
+    private IReadOnlyDictionary<long, KeywordList> _keptLists = ImmutableDictionary<long, KeywordList>.Empty;
 
     /// <summary>The live editions of workflows that are not paused, and everything they may name.</summary>
     public async Task<Setup> ReadAsync(PostTideContext db, CancellationToken stop)
@@ -33,6 +36,9 @@ public sealed class PlanningSetup(IOptions<EngineOptions> options, TimeProvider 
             {
                 Now = clock.GetUtcNow(),
                 KeywordLists = await ReadListsAsync(db, stop),
+                SavedConditions = await db.SavedConditions.AsNoTracking().ToDictionaryAsync(c => c.Id, c => new SavedCondition(c.Id, c.Name, c.Set), stop),
+                Desk = await ReadDeskAsync(db, stop),
+                TrustedServers = [.. (await db.Mailboxes.AsNoTracking().Where(m => m.Approval != null).Select(m => m.Approval!).ToListAsync(stop)).SelectMany(a => a.TrustedServers)],
                 Queues = await db.Queues.AsNoTracking().ToDictionaryAsync(q => q.Id, q => q.Name, stop),
                 Destinations = await db.Destinations.AsNoTracking().ToDictionaryAsync(d => d.Id, d => d.Name, stop),
                 Templates = await db.Templates.AsNoTracking()
@@ -49,9 +55,33 @@ public sealed class PlanningSetup(IOptions<EngineOptions> options, TimeProvider 
         var stale = revisions.Where(r => !_lists.TryGetValue(r.Id, out var kept) || kept.Revision != r.Revision).Select(r => r.Id).ToArray();
         foreach (var record in stale.Length == 0 ? [] : await db.KeywordLists.AsNoTracking().Where(k => stale.Contains(k.Id)).ToListAsync(stop))
         {
-            _lists[record.Id] = (record.Revision, new KeywordList(record.Id, record.Name, record.Words));
+            _lists[record.Id] = (record.Revision, new KeywordList(record.Id, record.Name, record.Words, OptionsOf(record)));
         }
 
-        return revisions.Where(r => _lists.ContainsKey(r.Id)).ToDictionary(r => r.Id, r => _lists[r.Id].List);
+        // The same lists give the same dictionary, so that what was worked out with them can be kept.
+        lock (_keeping)
+        {
+            var lists = revisions.Where(r => _lists.ContainsKey(r.Id)).ToDictionary(r => r.Id, r => _lists[r.Id].List);
+            if (lists.Count != _keptLists.Count || lists.Any(l => !ReferenceEquals(_keptLists.GetValueOrDefault(l.Key), l.Value)))
+            {
+                _keptLists = lists;
+            }
+
+            return _keptLists;
+        }
     }
+
+    private static KeywordOptions OptionsOf(KeywordListRecord record) => new()
+    {
+        WholeWords = record.WholeWords,
+        SameCase = record.SameCase,
+        SameAccents = record.SameAccents,
+        Endings = record.Endings,
+    };
+
+    private static async Task<ActiveHours> ReadDeskAsync(PostTideContext db, CancellationToken stop) =>
+        await db.DeskHours.AsNoTracking().SingleOrDefaultAsync(o => o.Id == DeskHours.TheOne, stop) is { } hours
+            && ActiveHours.Read(hours.From, hours.Until, hours.Days, hours.Zone) is { } desk
+            ? desk
+            : MatchContext.UsualDesk;
 }

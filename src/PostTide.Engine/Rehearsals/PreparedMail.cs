@@ -47,7 +47,7 @@ public sealed class PreparedMail : IDisposable
         await _reading.WaitAsync(stop);
         try
         {
-            foreach (var missing in ids.Where(id => !_kept.ContainsKey(id)).Chunk(2_000))
+            foreach (var missing in ids.Where(IsMissing).Chunk(2_000))
             {
                 foreach (var document in await db.Prepared.AsNoTracking().Where(p => missing.Contains(p.MessageId)).Select(p => p.Document).ToListAsync(stop))
                 {
@@ -69,4 +69,6 @@ public sealed class PreparedMail : IDisposable
             _reading.Release();
         }
     }
+
+    private bool IsMissing(long id) => !_kept.TryGetValue(id, out var kept) || kept.Version < PreparedMessage.CurrentVersion;
 }

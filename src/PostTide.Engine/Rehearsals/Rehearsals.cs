@@ -35,9 +35,9 @@ public sealed class Rehearsals(PreparedMail mail, PlanningSetup setup, TimeProvi
         var position = await db.Workflows.CountAsync(
             w => !w.Paused && w.Editions.Any(e => e.State == EditionState.Live)
                 && (w.Position < workflow.Position || (w.Position == workflow.Position && w.Id < workflow.Id)), stop);
-        var result = Rehearser.Run(
-            messages, at.Live, new Edition(workflow.Id, workflow.Name, edition.Number, edition.Sheet), position,
-            at.Context with { KnownTickets = [.. known] });
+        var candidate = new Edition(workflow.Id, workflow.Name, edition.Number, edition.Sheet);
+        var context = await ConversationPlaces.AddAsync(db, messages, at.Live.Add(candidate), at.Context with { KnownTickets = [.. known] }, stop);
+        var result = Rehearser.Run(messages, at.Live, candidate, position, context, stop);
         var kept = new KeptRehearsal(
             Guid.NewGuid(), workflowId, edition.Number, edition.Revision, result, clock.GetElapsedTime(started).TotalMilliseconds);
         _kept.Enqueue(kept);

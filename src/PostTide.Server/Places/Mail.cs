@@ -68,13 +68,13 @@ internal static class MailPlace
         group.MapPost("/release", ReleaseAsync).RequireAuthorization(Permissions.Keeper);
         var desk = group.MapGroup("/{id:long}").RequireAuthorization(Permissions.Desk);
         desk.MapPost("/place", (long id, PlaceRequest r, DeedsByHand hand, ClaimsPrincipal user, CancellationToken stop) =>
-            DoAsync(hand, id, new Line { Queue = new PlaceSpec(r.QueueId, r.DueInMinutes) }, user, stop));
+            DoAsync(hand, id, new Line { Queues = [new PlaceSpec(r.QueueId, r.DueInMinutes)] }, user, stop));
         desk.MapPost("/ticket", (long id, TicketRequest r, DeedsByHand hand, ClaimsPrincipal user, CancellationToken stop) =>
             DoAsync(hand, id, new Line { Ticket = new TicketSpec(TicketMode.OpenOrAdd, r.Label, r.Priority) }, user, stop));
         desk.MapPost("/file", (long id, FileRequest r, DeedsByHand hand, ClaimsPrincipal user, CancellationToken stop) =>
-            DoAsync(hand, id, new Line { Files = new FileSpec(r.Folder, []) }, user, stop));
+            DoAsync(hand, id, new Line { Files = [new FileSpec(r.Folder, [])] }, user, stop));
         desk.MapPost("/pass-on", (long id, PassOnRequest r, DeedsByHand hand, ClaimsPrincipal user, CancellationToken stop) =>
-            DoAsync(hand, id, new Line { PassOn = new PassOnSpec(r.DestinationId) }, user, stop));
+            DoAsync(hand, id, new Line { PassOns = [new PassOnSpec(r.DestinationId)] }, user, stop));
         desk.MapGet("/reply-draft", (long id, long? templateId, DeedsByHand hand, CancellationToken stop) => hand.DraftAsync(id, templateId, stop));
         desk.MapPost("/reply", (long id, ReplyRequest r, DeedsByHand hand, ClaimsPrincipal user, CancellationToken stop) =>
             hand.ReplyAsync(id, r.To, r.Body, r.TemplateId, user.DisplayName(), stop));

@@ -48,7 +48,8 @@ internal static class RehearsalsPlace
     private static RehearsedPage List(Guid id, Rehearsals rehearsals, RehearsalView view, string? key = null, int skip = 0)
     {
         var selection = new RehearsalSelection(view, key);
-        var chosen = Find(rehearsals, id).Result.Messages.Where(selection.Holds).ToList();
+        var result = Find(rehearsals, id).Result;
+        var chosen = result.Messages.Where(m => selection.Holds(m, result.EveryLine)).ToList();
         chosen.Reverse();
         return new RehearsedPage([.. chosen.Skip(skip).Take(PageSize).Select(Row)], chosen.Count);
     }

@@ -58,11 +58,11 @@ internal static class SheetUse
 {
     public static bool Uses<T>(Core.Workflows.Sheet sheet, long id) => typeof(T).Name switch
     {
-        nameof(Queue) => sheet.Lines.Any(l => l.Queue?.QueueId == id),
-        nameof(Template) => sheet.Lines.Any(l => l.Reply?.TemplateId == id),
-        nameof(Destination) => sheet.Lines.Any(l => l.PassOn?.DestinationId == id),
-        nameof(KeywordListRecord) => sheet.TakesIn.Each().Concat(sheet.Categories.SelectMany(c => c.When.Each())).Concat(sheet.Lines.SelectMany(l => l.AndWhen.Each()))
-            .Any(c => c.KeywordListId == id),
+        nameof(Queue) => sheet.Lines.Any(l => l.Queues.Any(q => q.QueueId == id)),
+        nameof(Template) => sheet.Lines.Any(l => l.Replies.Any(r => r.TemplateId == id)),
+        nameof(Destination) => sheet.Lines.Any(l => l.PassOns.Any(p => p.DestinationId == id)),
+        nameof(KeywordListRecord) => sheet.Sets().Any(s => s.Set.Leaves().Any(c => c.KeywordListId == id)),
+        nameof(SavedConditionRecord) => sheet.Sets().Any(s => s.Set.Leaves().Any(c => c.SavedId == id)),
         _ => false,
     };
 }

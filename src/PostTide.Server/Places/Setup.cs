@@ -1,5 +1,8 @@
 using Microsoft.EntityFrameworkCore;
+using PostTide.Core.Matching;
+using PostTide.Core.Workflows;
 using PostTide.Engine.Deeds;
+using PostTide.Engine.Planning;
 using PostTide.Store;
 using PostTide.Store.Records;
 
@@ -8,8 +11,17 @@ namespace PostTide.Server.Places;
 /// <summary>A queue as set up.</summary>
 public sealed record QueueSetup(long Id, string Name);
 
-/// <summary>A keyword list and its words.</summary>
-public sealed record KeywordListSetup(long Id, string Name, string Description, IReadOnlyList<string> Words);
+/// <summary>A keyword list, its words, and how they are compared.</summary>
+public sealed record KeywordListSetup(long Id, string Name, string Description, IReadOnlyList<string> Words, KeywordOptions Options);
+
+/// <summary>A saved condition.</summary>
+public sealed record SavedConditionSetup(long Id, string Name, string Description, ConditionSet Set);
+
+/// <summary>The time zone of the desk and its business hours: ISO days, 1 for Monday to 7.</summary>
+public sealed record DeskHoursSetup(string Zone, string From, string Until, IReadOnlyList<int> Days);
+
+/// <summary>The tests that go with a part of a message, the usual one first.</summary>
+public sealed record PartSetup(MessagePart Part, IReadOnlyList<MatchTest> Tests);
 
 /// <summary>A template of replies.</summary>
 public sealed record TemplateSetup(long Id, string Name, string Body, string? AttachmentName);
@@ -30,7 +42,8 @@ public sealed record AuditRow(DateTimeOffset At, string Person, string What);
 public sealed record SetupView(
     IReadOnlyList<MailboxSetup> Mailboxes, IReadOnlyList<QueueSetup> Queues, IReadOnlyList<KeywordListSetup> KeywordLists,
     IReadOnlyList<TemplateSetup> Templates, IReadOnlyList<DestinationSetup> Destinations, DoNotMailSetup DoNotMail,
-    IReadOnlyList<PersonRow> People, IReadOnlyList<AuditRow> Log, IReadOnlyList<string> Facts);
+    IReadOnlyList<PersonRow> People, IReadOnlyList<AuditRow> Log, IReadOnlyList<string> Facts,
+    IReadOnlyList<SavedConditionSetup> SavedConditions, DeskHoursSetup DeskHours, IReadOnlyList<PartSetup> Parts);
 
 /// <summary>Setup: queues, keyword lists, templates, destinations, the do-not-mail list.</summary>
 internal static class SetupPlace
@@ -46,10 +59,13 @@ internal static class SetupPlace
         keeper.MapDelete("/queues/{id:long}", (long id, Saver saver, CancellationToken stop) => saver.RemoveAsync<Queue>(id, "queue", stop));
         keeper.MapPut("/destinations/{id:long}", SaveDestinationAsync).AddEndpointFilter<Validated<DestinationSetup>>();
         keeper.MapDelete("/destinations/{id:long}", (long id, Saver saver, CancellationToken stop) => saver.RemoveAsync<Destination>(id, "destination", stop));
+        keeper.MapPut("/desk-hours", SaveDeskHoursAsync).AddEndpointFilter<Validated<DeskHoursSetup>>();
         keeper.MapPut("/do-not-mail", SaveDoNotMailAsync).AddEndpointFilter<Validated<DoNotMailSetup>>();
         var builder = group.MapGroup("").RequireAuthorization(Permissions.Builder);
         builder.MapPut("/keyword-lists/{id:long}", SaveKeywordListAsync).AddEndpointFilter<Validated<KeywordListSetup>>();
         builder.MapDelete("/keyword-lists/{id:long}", (long id, Saver saver, CancellationToken stop) => saver.RemoveAsync<KeywordListRecord>(id, "keyword list", stop));
+        builder.MapPut("/saved-conditions/{id:long}", SaveConditionAsync).AddEndpointFilter<Validated<SavedConditionSetup>>();
+        builder.MapDelete("/saved-conditions/{id:long}", (long id, Saver saver, CancellationToken stop) => saver.RemoveAsync<SavedConditionRecord>(id, "saved condition", stop));
         builder.MapPut("/templates/{id:long}", SaveTemplateAsync).AddEndpointFilter<Validated<TemplateSetup>>();
         builder.MapDelete("/templates/{id:long}", (long id, Saver saver, CancellationToken stop) => saver.RemoveAsync<Template>(id, "template", stop));
         builder.MapPut("/templates/{id:long}/attachment", SaveAttachmentAsync).DisableAntiforgery();
@@ -63,14 +79,21 @@ internal static class SetupPlace
         return new SetupView(
             await MailboxesPlace.ReadAsync(db, stop),
             await db.Queues.AsNoTracking().OrderBy(q => q.Position).ThenBy(q => q.Id).Select(q => new QueueSetup(q.Id, q.Name)).ToListAsync(stop),
-            await db.KeywordLists.AsNoTracking().OrderBy(k => k.Name).Select(k => new KeywordListSetup(k.Id, k.Name, k.Description, k.Words)).ToListAsync(stop),
+            await db.KeywordLists.AsNoTracking().OrderBy(k => k.Name).Select(k => new KeywordListSetup(
+                k.Id, k.Name, k.Description, k.Words, new KeywordOptions { WholeWords = k.WholeWords, SameCase = k.SameCase, SameAccents = k.SameAccents, Endings = k.Endings }))
+                .ToListAsync(stop),
             await db.Templates.AsNoTracking().OrderBy(t => t.Name).Select(t => new TemplateSetup(t.Id, t.Name, t.Body, t.AttachmentName)).ToListAsync(stop),
             await db.Destinations.AsNoTracking().OrderBy(d => d.Name).Select(d => new DestinationSetup(d.Id, d.Name, d.Url)).ToListAsync(stop),
             new DoNotMailSetup(await db.DoNotMail.AsNoTracking().OrderBy(d => d.AddressOrDomain).Select(d => d.AddressOrDomain).ToListAsync(stop)),
             people.ConvertAll(p => new PersonRow(p.DisplayName, p.Email ?? "", [.. roles.Where(r => r.UserId == p.Id).Select(r => r.Name!).Order()])),
             await db.Audit.AsNoTracking().OrderByDescending(a => a.Id).Take(100).Select(a => new AuditRow(a.At, a.Person, a.What)).ToListAsync(stop),
-            Core.Facts.BuiltInFacts.Names);
+            Core.Facts.BuiltInFacts.Names,
+            await db.SavedConditions.AsNoTracking().OrderBy(c => c.Name).Select(c => new SavedConditionSetup(c.Id, c.Name, c.Description, c.Set)).ToListAsync(stop),
+            Shown(await db.DeskHours.AsNoTracking().SingleOrDefaultAsync(stop) ?? new DeskHours()),
+            [.. Enum.GetValues<MessagePart>().Select(p => new PartSetup(p, PartTests.Of(p)))]);
     }
+
+    private static DeskHoursSetup Shown(DeskHours hours) => new(hours.Zone, hours.From, hours.Until, hours.Days);
 
     private static async Task SaveQueueAsync(long id, QueueSetup request, Saver saver, CancellationToken stop)
     {
@@ -84,9 +107,36 @@ internal static class SetupPlace
     {
         var list = await saver.FindOrAddAsync(id, () => new KeywordListRecord { Name = "" }, stop);
         (list.Name, list.Description) = (request.Name.Trim(), request.Description.Trim());
-        list.Words = [.. request.Words.Select(Core.Text.CleanText.Line).Where(w => w.Length > 0).Distinct(StringComparer.OrdinalIgnoreCase)];
+        list.Words = [.. request.Words.Select(Core.Text.CleanText.Line).Where(w => w.Length > 0).Distinct(request.Options.SameCase ? StringComparer.Ordinal : StringComparer.OrdinalIgnoreCase)];
+        (list.WholeWords, list.SameCase) = (request.Options.WholeWords, request.Options.SameCase);
+        (list.SameAccents, list.Endings) = (request.Options.SameAccents, request.Options.Endings);
         list.Revision++;
         await saver.SaveAsync($"Saved the keyword list “{list.Name}”, {list.Words.Length} words", stop);
+    }
+
+    private static async Task SaveConditionAsync(long id, SavedConditionSetup request, PlanningSetup setup, Saver saver, CancellationToken stop)
+    {
+        var problems = ConditionCheck.Check(request.Set, (await setup.ReadAsync(saver.Db, stop)).Context, ConditionUse.Saved);
+        if (!problems.IsEmpty)
+        {
+            throw new RefusedException($"It was not saved: {problems[0].Text}");
+        }
+
+        var condition = await saver.FindOrAddAsync(id, () => new SavedConditionRecord { Name = "", Set = ConditionSet.Empty }, stop);
+        (condition.Name, condition.Description, condition.Set) = (request.Name.Trim(), request.Description.Trim(), request.Set);
+        await saver.SaveAsync($"Saved the condition “{condition.Name}”", stop);
+    }
+
+    private static async Task SaveDeskHoursAsync(DeskHoursSetup request, Saver saver, CancellationToken stop)
+    {
+        var hours = await saver.Db.DeskHours.SingleOrDefaultAsync(stop);
+        if (hours is null)
+        {
+            saver.Db.DeskHours.Add(hours = new DeskHours());
+        }
+
+        (hours.Zone, hours.From, hours.Until, hours.Days) = (request.Zone, request.From, request.Until, [.. request.Days.Distinct().Order()]);
+        await saver.SaveAsync($"Saved the desk’s hours, {hours.From} to {hours.Until}, {hours.Zone}", stop);
     }
 
     private static async Task SaveTemplateAsync(long id, TemplateSetup request, Saver saver, CancellationToken stop)

@@ -1,5 +1,6 @@
 using FluentValidation;
 using PostTide.Core.Replies;
+using PostTide.Core.Time;
 using PostTide.Destinations;
 
 namespace PostTide.Server.Places;
@@ -68,6 +69,22 @@ internal sealed class KeywordListRules : AbstractValidator<KeywordListSetup>
         RuleFor(k => k.Words).Must(w => w.Count <= 100_000).WithMessage("A keyword list holds at most 100,000 words.");
         RuleForEach(k => k.Words).MaximumLength(200).WithMessage("A word or phrase has at most 200 characters.");
     }
+}
+
+internal sealed class SavedConditionRules : AbstractValidator<SavedConditionSetup>
+{
+    public SavedConditionRules()
+    {
+        RuleFor(c => c.Name).NotEmpty().WithMessage("A saved condition needs a name.").MaximumLength(120);
+        RuleFor(c => c.Description).MaximumLength(1_000);
+        RuleFor(c => c.Set).Must(s => !s.IsEmpty()).WithMessage("A saved condition needs at least one condition.");
+    }
+}
+
+internal sealed class DeskHoursRules : AbstractValidator<DeskHoursSetup>
+{
+    public DeskHoursRules() => RuleFor(d => d).Must(d => ActiveHours.Read(d.From, d.Until, [.. d.Days], d.Zone) is not null)
+        .WithName("Desk").WithMessage("The hours cannot be read: times are written 08:30, the zone is a name such as Europe/London, and there is at least one day.");
 }
 
 internal sealed class TemplateRules : AbstractValidator<TemplateSetup>

@@ -21,7 +21,7 @@ public sealed record EditionRow(int Number, EditionState State, DateTimeOffset C
 /// <summary>A workflow opened: the sheet being looked at or changed, its editions, and what keeps it from going live.</summary>
 public sealed record WorkflowView(
     long Id, string Name, bool Paused, Sheet Sheet, int Number, EditionState State, int Revision, IReadOnlyList<EditionRow> Editions,
-    ImmutableArray<SheetProblem> Problems, ImmutableArray<SheetChange> ChangesToLive);
+    ImmutableArray<SheetProblem> Problems, ImmutableArray<SheetChange> ChangesToLive, ImmutableArray<TableFinding> Findings);
 
 /// <summary>A name.</summary>
 public sealed record NameRequest(string Name);
@@ -85,7 +85,8 @@ internal static class Workflows
             workflow.Id, workflow.Name, workflow.Paused, current.Sheet, current.Number, current.State, current.Revision,
             [.. workflow.Editions.OrderByDescending(e => e.Number).Select(e => new EditionRow(e.Number, e.State, e.ChangedAt, e.ChangedBy, e.LiveSince, e.LiveUntil))],
             SheetCheck.Check(current.Sheet, context),
-            live is null || live == current ? [] : EditionComparison.Between(live.Sheet, current.Sheet, context));
+            live is null || live == current ? [] : EditionComparison.Between(live.Sheet, current.Sheet, context),
+            TableAnalysis.Of(current.Sheet, context.SavedConditions));
     }
 
     private static async Task<Sheet> ReadEditionAsync(long id, int number, PostTideContext db, CancellationToken stop) =>

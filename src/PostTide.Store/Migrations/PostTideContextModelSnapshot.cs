@@ -522,6 +522,38 @@ namespace PostTide.Store.Migrations
                     b.ToTable("deed_history", (string)null);
                 });
 
+            modelBuilder.Entity("PostTide.Store.Records.DeskHours", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.PrimitiveCollection<int[]>("Days")
+                        .IsRequired()
+                        .HasColumnType("integer[]")
+                        .HasColumnName("days");
+
+                    b.Property<string>("From")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("from");
+
+                    b.Property<string>("Until")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("until");
+
+                    b.Property<string>("Zone")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("zone");
+
+                    b.HasKey("Id")
+                        .HasName("pk_desk_hours");
+
+                    b.ToTable("desk_hours", (string)null);
+                });
+
             modelBuilder.Entity("PostTide.Store.Records.Destination", b =>
                 {
                     b.Property<long>("Id")
@@ -756,6 +788,50 @@ namespace PostTide.Store.Migrations
                     b.ToTable("items", (string)null);
                 });
 
+            modelBuilder.Entity("PostTide.Store.Records.KeptExampleRecord", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    NpgsqlPropertyBuilderExtensions.UseHiLo(b.Property<long>("Id"));
+
+                    b.Property<string>("Expected")
+                        .IsRequired()
+                        .HasColumnType("json")
+                        .HasColumnName("expected");
+
+                    b.Property<DateTimeOffset>("KeptAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("kept_at");
+
+                    b.Property<string>("KeptBy")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("kept_by");
+
+                    b.Property<long>("MessageId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("message_id");
+
+                    b.Property<long>("WorkflowId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("workflow_id");
+
+                    b.HasKey("Id")
+                        .HasName("pk_kept_examples");
+
+                    b.HasIndex("MessageId")
+                        .HasDatabaseName("ix_kept_examples_message_id");
+
+                    b.HasIndex("WorkflowId", "MessageId")
+                        .IsUnique()
+                        .HasDatabaseName("ix_kept_examples_workflow_id_message_id");
+
+                    b.ToTable("kept_examples", (string)null);
+                });
+
             modelBuilder.Entity("PostTide.Store.Records.KeywordListRecord", b =>
                 {
                     b.Property<long>("Id")
@@ -770,6 +846,10 @@ namespace PostTide.Store.Migrations
                         .HasColumnType("text")
                         .HasColumnName("description");
 
+                    b.Property<bool>("Endings")
+                        .HasColumnType("boolean")
+                        .HasColumnName("endings");
+
                     b.Property<string>("Name")
                         .IsRequired()
                         .HasColumnType("text")
@@ -778,6 +858,18 @@ namespace PostTide.Store.Migrations
                     b.Property<int>("Revision")
                         .HasColumnType("integer")
                         .HasColumnName("revision");
+
+                    b.Property<bool>("SameAccents")
+                        .HasColumnType("boolean")
+                        .HasColumnName("same_accents");
+
+                    b.Property<bool>("SameCase")
+                        .HasColumnType("boolean")
+                        .HasColumnName("same_case");
+
+                    b.Property<bool>("WholeWords")
+                        .HasColumnType("boolean")
+                        .HasColumnName("whole_words");
 
                     b.PrimitiveCollection<string[]>("Words")
                         .IsRequired()
@@ -1522,6 +1614,40 @@ namespace PostTide.Store.Migrations
                     b.ToTable("run_skips", (string)null);
                 });
 
+            modelBuilder.Entity("PostTide.Store.Records.SavedConditionRecord", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    NpgsqlPropertyBuilderExtensions.UseHiLo(b.Property<long>("Id"));
+
+                    b.Property<string>("Description")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("description");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
+                    b.Property<string>("Set")
+                        .IsRequired()
+                        .HasColumnType("json")
+                        .HasColumnName("set");
+
+                    b.HasKey("Id")
+                        .HasName("pk_saved_conditions");
+
+                    b.HasIndex("Name")
+                        .IsUnique()
+                        .HasDatabaseName("ix_saved_conditions_name");
+
+                    b.ToTable("saved_conditions", (string)null);
+                });
+
             modelBuilder.Entity("PostTide.Store.Records.Template", b =>
                 {
                     b.Property<long>("Id")
@@ -1936,6 +2062,23 @@ namespace PostTide.Store.Migrations
                     b.Navigation("Message");
 
                     b.Navigation("TakenBy");
+                });
+
+            modelBuilder.Entity("PostTide.Store.Records.KeptExampleRecord", b =>
+                {
+                    b.HasOne("PostTide.Store.Records.Message", null)
+                        .WithMany()
+                        .HasForeignKey("MessageId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_kept_examples_messages_message_id");
+
+                    b.HasOne("PostTide.Store.Records.Workflow", null)
+                        .WithMany()
+                        .HasForeignKey("WorkflowId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_kept_examples_workflows_workflow_id");
                 });
 
             modelBuilder.Entity("PostTide.Store.Records.MailboxAddress", b =>

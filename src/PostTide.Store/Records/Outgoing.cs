@@ -1,3 +1,5 @@
+using PostTide.Core.Matching;
+
 namespace PostTide.Store.Records;
 
 /// <summary>What a reply deed sends. Its state is the deed's.</summary>
@@ -64,8 +66,23 @@ public sealed class KeywordListRecord
     public string Description { get; set; } = "";
     public string[] Words { get; set; } = [];
 
+    /// <summary>How the words are compared; see <see cref="Core.Matching.KeywordOptions"/>.</summary>
+    public bool WholeWords { get; set; } = true;
+    public bool SameCase { get; set; }
+    public bool SameAccents { get; set; } = true;
+    public bool Endings { get; set; }
+
     /// <summary>Grows with each change, so that prepared lists can be kept in memory.</summary>
     public int Revision { get; set; }
+}
+
+/// <summary>Conditions under a name, for use on several sheets.</summary>
+public sealed class SavedConditionRecord
+{
+    public long Id { get; set; }
+    public required string Name { get; set; }
+    public string Description { get; set; } = "";
+    public required ConditionSet Set { get; set; }
 }
 
 /// <summary>Another application that facts are passed on to. Only addresses entered here are ever called.</summary>

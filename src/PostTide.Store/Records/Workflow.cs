@@ -1,3 +1,4 @@
+using PostTide.Core.Rehearsal;
 using PostTide.Core.Workflows;
 
 namespace PostTide.Store.Records;
@@ -44,4 +45,33 @@ public sealed class WorkflowEdition
     public string ChangedBy { get; set; } = "";
     public DateTimeOffset? LiveSince { get; set; }
     public DateTimeOffset? LiveUntil { get; set; }
+}
+
+/// <summary>A message of which it is known what a workflow should make of it. Going live with an edition that does otherwise asks first.</summary>
+public sealed class KeptExampleRecord
+{
+    public long Id { get; set; }
+    public long WorkflowId { get; set; }
+    public long MessageId { get; set; }
+    public required Expectation Expected { get; set; }
+    public string KeptBy { get; set; } = "";
+    public DateTimeOffset KeptAt { get; set; }
+}
+
+/// <summary>The time zone of the desk and its business hours. There is one.</summary>
+public sealed class DeskHours
+{
+    public const long TheOne = 1;
+
+    public long Id { get; set; } = TheOne;
+
+    /// <summary>A name of the IANA time zone database.</summary>
+    public string Zone { get; set; } = "UTC";
+
+    /// <summary>HH:mm.</summary>
+    public string From { get; set; } = "09:00";
+    public string Until { get; set; } = "17:00";
+
+    /// <summary>ISO days, 1 for Monday to 7.</summary>
+    public int[] Days { get; set; } = [1, 2, 3, 4, 5];
 }

@@ -10,9 +10,9 @@ namespace PostTide.Core.Tests.Matching;
 
 public sealed class MatcherTests
 {
-    private static readonly IReadOnlyDictionary<long, KeywordList> Lists = Made.Context.KeywordLists;
+    private static readonly MatchContext Context = Made.Context.For(Made.Message());
 
-    private static ConditionResult Decide(Condition condition, PreparedMessage? message = null) => Matcher.Decide(condition, message ?? Made.Message(), Lists);
+    private static ConditionResult Decide(Condition condition, PreparedMessage? message = null) => Matcher.Decide(condition, message ?? Made.Message(), Context);
 
     [Theory]
     [InlineData(MessagePart.Subject, MatchTest.Contains, "BERTH", true)]
@@ -65,7 +65,7 @@ public sealed class MatcherTests
     {
         static Condition That(bool held, string id) => Made.Text(id, MessagePart.Subject, MatchTest.Contains, held ? "berth" : "nowhere");
         var set = new ConditionSet { All = [That(all, "a")], Any = [That(any, "b"), That(false, "c")], None = [That(none, "d")] };
-        var result = Matcher.Decide(set, Made.Message(), Lists);
+        var result = Matcher.Decide(set, Made.Message(), Context);
         result.Holds.ShouldBe(holds);
         result.Failures.ShouldBe(new[] { !all, !any, none }.Count(x => x));
     }
@@ -99,8 +99,8 @@ public sealed class MatcherTests
     public void Forbidding_a_condition_is_the_opposite_of_demanding_it() => Gen.Select(Conditions, Text).Sample((condition, subject) =>
     {
         var message = Made.Message(CleanText.Line(subject));
-        Matcher.Decide(new ConditionSet { None = [condition] }, message, Lists).Holds
-            .ShouldBe(!Matcher.Decide(new ConditionSet { All = [condition] }, message, Lists).Holds);
+        Matcher.Decide(new ConditionSet { None = [condition] }, message, Context).Holds
+            .ShouldBe(!Matcher.Decide(new ConditionSet { All = [condition] }, message, Context).Holds);
     });
 
     [Fact]
@@ -108,7 +108,7 @@ public sealed class MatcherTests
     {
         var message = Made.Message(CleanText.Line(subject));
         var turned = conditions.Reverse().ToImmutableArray();
-        Matcher.Decide(new ConditionSet { All = [.. conditions] }, message, Lists).Holds.ShouldBe(Matcher.Decide(new ConditionSet { All = turned }, message, Lists).Holds);
-        Matcher.Decide(new ConditionSet { Any = [.. conditions] }, message, Lists).Holds.ShouldBe(Matcher.Decide(new ConditionSet { Any = turned }, message, Lists).Holds);
+        Matcher.Decide(new ConditionSet { All = [.. conditions] }, message, Context).Holds.ShouldBe(Matcher.Decide(new ConditionSet { All = turned }, message, Context).Holds);
+        Matcher.Decide(new ConditionSet { Any = [.. conditions] }, message, Context).Holds.ShouldBe(Matcher.Decide(new ConditionSet { Any = turned }, message, Context).Holds);
     });
 }

@@ -21,7 +21,7 @@ public sealed class DifferenceTests
     public void An_added_and_a_removed_deed_have_one_side_only()
     {
         var plain = Verdict(Made.Line());
-        var more = Verdict(Made.Line() with { PassOn = new PassOnSpec(1) });
+        var more = Verdict(Made.Line() with { PassOns = [new PassOnSpec(1)] });
         Difference.Between(plain, more).ShouldBe([new Difference("PassOn", null, "pass on to Register")]);
         Difference.Between(more, plain).ShouldBe([new Difference("PassOn", "pass on to Register", null)]);
     }
@@ -29,8 +29,8 @@ public sealed class DifferenceTests
     [Fact]
     public void A_skip_or_a_hold_is_part_of_the_difference()
     {
-        var check = Verdict(new Line { Reply = new ReplySpec(2, ReplyMode.Check) });
-        var blocked = Verdict(new Line { Reply = new ReplySpec(2, ReplyMode.Check) }, Made.Context with { DoNotMail = ["tern.example"] });
+        var check = Verdict(new Line { Replies = [new ReplySpec(2, ReplyMode.Check)] });
+        var blocked = Verdict(new Line { Replies = [new ReplySpec(2, ReplyMode.Check)] }, Made.Context with { DoNotMail = ["tern.example"] });
         var difference = Difference.Between(check, blocked).ShouldHaveSingleItem();
         difference.Before!.ShouldContain("held: a value is missing: vessel");
         difference.After!.ShouldContain("skipped: the address is on the do-not-mail list");

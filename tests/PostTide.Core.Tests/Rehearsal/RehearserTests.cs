@@ -9,7 +9,7 @@ namespace PostTide.Core.Tests.Rehearsal;
 
 public sealed class RehearserTests
 {
-    private static readonly Sheet Live = Made.Sheet(Made.Line() with { Reply = new ReplySpec(2, ReplyMode.Check) });
+    private static readonly Sheet Live = Made.Sheet(Made.Line() with { Replies = [new ReplySpec(2, ReplyMode.Check)] });
 
     private static readonly PreparedMessage[] Mail =
     [
@@ -32,7 +32,7 @@ public sealed class RehearserTests
     [Fact]
     public void A_change_is_shown_as_old_and_new()
     {
-        var changed = Live with { Lines = [Live.Lines[0] with { Queue = new PlaceSpec(2, 60) }] };
+        var changed = Live with { Lines = [Live.Lines[0] with { Queues = [new PlaceSpec(2, 60)] }] };
         var result = Run(changed, Live);
         result.Changes.Count().ShouldBe(3);
         Difference.Between(result.Messages[0].Before!, result.Messages[0].After)
@@ -59,7 +59,7 @@ public sealed class RehearserTests
     {
         var result = Run(Live with { TakesIn = Live.TakesIn with { None = [Made.Text("n", MessagePart.Subject, MatchTest.Contains, "again")] } }, Live);
         var summary = RehearsalSummary.Of(result);
-        int Open(RehearsalView view, string? id = null) => result.Messages.Count(new RehearsalSelection(view, id).Holds);
+        int Open(RehearsalView view, string? id = null) => result.Messages.Count(m => new RehearsalSelection(view, id).Holds(m));
         Open(RehearsalView.TakenIn).ShouldBe(summary.TakenIn);
         Open(RehearsalView.LeftAlone).ShouldBe(summary.LeftAlone);
         Open(RehearsalView.NearMisses).ShouldBe(summary.NearMisses);

@@ -23,9 +23,6 @@ public sealed class WordsTests
     public void Finds_words(string text, string[] expected) => In(text).ShouldBe(expected);
 
     [Fact]
-    public void Composed_and_decomposed_letters_fold_to_the_same() => Words.Fold("E\u0301COLE").ShouldBe(Words.Fold("école"));
-
-    [Fact]
     public void Spans_are_ordered_and_lie_inside_whatever_the_text() => Gen.String.Sample(text =>
     {
         var end = 0;

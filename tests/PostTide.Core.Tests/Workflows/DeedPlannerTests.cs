@@ -11,11 +11,11 @@ public sealed class DeedPlannerTests
         Made.Decide(message ?? Made.Message(), Made.Sheet(line with { Id = "l1" }), context).Deeds.ShouldHaveSingleItem();
 
     private static readonly Line Ticket = new() { Ticket = new TicketSpec(TicketMode.OpenOrAdd, "Berth booking") };
-    private static readonly Line Reply = new() { Ticket = Ticket.Ticket, Reply = new ReplySpec(1, ReplyMode.Send) };
+    private static readonly Line Reply = new() { Ticket = Ticket.Ticket, Replies = [new ReplySpec(1, ReplyMode.Send)] };
 
     [Fact]
     public void A_due_time_counts_from_the_arrival() =>
-        ((PlaceContent)Single(new Line { Queue = new PlaceSpec(1, 90) }).Content).DueAt.ShouldBe(Made.Noon.AddMinutes(90));
+        ((PlaceContent)Single(new Line { Queues = [new PlaceSpec(1, 90)] }).Content).DueAt.ShouldBe(Made.Noon.AddMinutes(90));
 
     [Fact]
     public void A_ticket_has_the_subject_as_summary_and_the_new_part_as_description()
@@ -53,10 +53,10 @@ public sealed class DeedPlannerTests
         {
             Attachments = [new Attachment(0, "../../etc/passwd", "text/plain", 5), new Attachment(1, "a.PDF", "application/pdf", 9)],
         };
-        var content = (FileContent)Single(new Line { Files = new FileSpec("Slips/{{ arrived | date: \"%Y/%m\" }}/{{ sender_name }}", ["pdf"]) }, message).Content;
+        var content = (FileContent)Single(new Line { Files = [new FileSpec("Slips/{{ arrived | date: \"%Y/%m\" }}/{{ sender_name }}", ["pdf"])] }, message).Content;
         content.Folder.ShouldBe("Slips/2026/11/Maud Ashgrove");
         content.Attachments.ShouldBe([new FiledAttachment(1, "a.PDF")]);
-        var all = (FileContent)Single(new Line { Files = new FileSpec("../{{ subject }}", []) }, message with { Subject = "berth ../../x" }).Content;
+        var all = (FileContent)Single(new Line { Files = [new FileSpec("../{{ subject }}", [])] }, message with { Subject = "berth ../../x" }).Content;
         all.Folder.ShouldBe("berth/x");
         all.Attachments[0].Name.ShouldBe("passwd");
     }
@@ -67,13 +67,13 @@ public sealed class DeedPlannerTests
     public void Filing_nothing_is_skipped_with_its_reason(bool attached, string why)
     {
         var message = Made.Message() with { Attachments = attached ? [new Attachment(0, "a.csv", "text/csv", 1)] : [] };
-        Single(new Line { Files = new FileSpec("X", ["pdf"]) }, message).SkippedBecause.ShouldBe(why);
+        Single(new Line { Files = [new FileSpec("X", ["pdf"])] }, message).SkippedBecause.ShouldBe(why);
     }
 
     [Fact]
     public void A_missing_value_holds_the_reply_for_a_person()
     {
-        var deed = Single(new Line { Reply = new ReplySpec(2, ReplyMode.Send) });
+        var deed = Single(new Line { Replies = [new ReplySpec(2, ReplyMode.Send)] });
         (deed.SkippedBecause, deed.HeldBecause).ShouldBe((null, "a value is missing: vessel"));
     }
 
@@ -101,14 +101,14 @@ public sealed class DeedPlannerTests
     public void A_notice_that_names_the_customer_is_answered_to_the_customer()
     {
         var message = Made.Message(body: "Berth paid by ada@tester.example\n");
-        ((ReplyContent)Single(new Line { Reply = new ReplySpec(2, ReplyMode.Check, To: ReplyTo.FirstAddressInBody) }, message).Content).To.ShouldBe("ada@tester.example");
+        ((ReplyContent)Single(new Line { Replies = [new ReplySpec(2, ReplyMode.Check, To: ReplyTo.FirstAddressInBody)] }, message).Content).To.ShouldBe("ada@tester.example");
     }
 
     [Fact]
     public void What_is_gone_is_skipped_not_failed()
     {
-        Single(new Line { Queue = new PlaceSpec(99, null) }).SkippedBecause.ShouldBe("the queue is gone");
-        Single(new Line { Reply = new ReplySpec(99, ReplyMode.Send) }).SkippedBecause.ShouldBe("the template is gone");
-        Single(new Line { PassOn = new PassOnSpec(99) }).SkippedBecause.ShouldBe("the destination is gone");
+        Single(new Line { Queues = [new PlaceSpec(99, null)] }).SkippedBecause.ShouldBe("the queue is gone");
+        Single(new Line { Replies = [new ReplySpec(99, ReplyMode.Send)] }).SkippedBecause.ShouldBe("the template is gone");
+        Single(new Line { PassOns = [new PassOnSpec(99)] }).SkippedBecause.ShouldBe("the destination is gone");
     }
 }

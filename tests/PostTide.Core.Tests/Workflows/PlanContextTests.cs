@@ -13,7 +13,7 @@ public sealed class PlanContextTests
     [Fact]
     public void A_reply_is_remembered_for_its_workflow_and_address_only()
     {
-        var after = After(new Line { Reply = new ReplySpec(2, ReplyMode.Check) });
+        var after = After(new Line { Replies = [new ReplySpec(2, ReplyMode.Check)] });
         after.LastReplies.Keys.ShouldBe([PlanContext.ReplyKey(1, "MAUD@tern.example")]);
         after.LastReplies.Values.ShouldBe([Made.Noon]);
     }
@@ -21,7 +21,7 @@ public sealed class PlanContextTests
     [Fact]
     public void A_skipped_reply_is_not() =>
         Made.Context.After(
-            Planner.Plan(Made.Message(), [Made.Edition(Made.Sheet(new Line { Id = "l1", Reply = new ReplySpec(99, ReplyMode.Check) }))], Made.Context), 7)
+            Planner.Plan(Made.Message(), [Made.Edition(Made.Sheet(new Line { Id = "l1", Replies = [new ReplySpec(99, ReplyMode.Check)] }))], Made.Context), 7)
             .LastReplies.ShouldBeEmpty();
 
     [Fact]

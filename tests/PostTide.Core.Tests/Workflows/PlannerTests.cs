@@ -60,7 +60,7 @@ public sealed class PlannerTests
         var large = new Category { Id = "k1", Name = "Large", When = new ConditionSet { Any = [Made.Text("x", MessagePart.Body, MatchTest.Contains, "LOA")] } };
         var small = new Category { Id = "k2", Name = "Small", When = new ConditionSet { Any = [Made.Words("y")] } };
         var sheet = Made.Sheet(
-            Made.Line("l1") with { Case = LineCase.Category, CategoryId = "k1", Queue = new PlaceSpec(2, null) },
+            Made.Line("l1") with { Case = LineCase.Category, CategoryId = "k1", Queues = [new PlaceSpec(2, null)] },
             Made.Line("l2") with { Case = LineCase.Category, CategoryId = "k2" },
             Made.Line("l3")) with
         { Categories = [large, small] };
@@ -101,7 +101,7 @@ public sealed class PlannerTests
     [Fact]
     public void The_same_message_editions_and_context_give_the_same_plan()
     {
-        var edition = Made.Edition(Made.Sheet(Made.Line() with { Ticket = new TicketSpec(TicketMode.OpenOrAdd, "Berth"), Reply = new ReplySpec(1, ReplyMode.Send, 10) }));
+        var edition = Made.Edition(Made.Sheet(Made.Line() with { Ticket = new TicketSpec(TicketMode.OpenOrAdd, "Berth"), Replies = [new ReplySpec(1, ReplyMode.Send, 10)] }));
         string Plan() => System.Text.Json.JsonSerializer.Serialize(Planner.Plan(Made.Message(), [edition], Made.Context));
         Plan().ShouldBe(Plan());
     }

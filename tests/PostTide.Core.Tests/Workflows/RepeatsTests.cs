@@ -72,7 +72,7 @@ public sealed class MailboxEffectTests
     [Fact]
     public void Replies_of_a_catch_up_wait_for_a_person_unless_it_is_said_otherwise()
     {
-        var sheet = Made.Sheet(new Line { Id = "l1", Ticket = new TicketSpec(TicketMode.OpenOrAdd, "x"), Reply = new ReplySpec(1, ReplyMode.Send) });
+        var sheet = Made.Sheet(new Line { Id = "l1", Ticket = new TicketSpec(TicketMode.OpenOrAdd, "x"), Replies = [new ReplySpec(1, ReplyMode.Send)] });
         Made.Decide(Made.Message(), sheet, Made.Context with { HoldReplies = "old mail" }).Deeds[1].HeldBecause.ShouldBe("old mail");
         Made.Decide(Made.Message(), sheet).Deeds[1].HeldBecause.ShouldBeNull();
     }

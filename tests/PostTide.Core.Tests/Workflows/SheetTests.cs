@@ -21,7 +21,7 @@ public sealed class SheetTests
             Categories = [new Category { Id = "k1", Name = "" }],
             Lines =
             [
-                new Line { Id = "l1", Case = LineCase.Category, CategoryId = "gone", Queue = new PlaceSpec(9, -1), Reply = new ReplySpec(9, ReplyMode.Send), PassOn = new PassOnSpec(9), Files = new FileSpec("{{ x", []) },
+                new Line { Id = "l1", Case = LineCase.Category, CategoryId = "gone", Queues = [new PlaceSpec(9, -1)], Replies = [new ReplySpec(9, ReplyMode.Send)], PassOns = [new PassOnSpec(9)], Files = [new FileSpec("{{ x", [])] },
             ],
         };
         var problems = SheetCheck.Check(sheet, Made.Context);
@@ -42,7 +42,7 @@ public sealed class SheetTests
         var after = before with
         {
             Addresses = ["berths@saltmarrow.example"],
-            Lines = [Made.Line() with { Queue = new PlaceSpec(2, 60) }],
+            Lines = [Made.Line() with { Queues = [new PlaceSpec(2, 60)] }],
             Limits = before.Limits with { OneReplyPerSenderHours = null },
         };
         EditionComparison.Between(before, after, Made.Context).ShouldBe(
@@ -57,7 +57,7 @@ public sealed class SheetTests
     [Fact]
     public void A_sheet_survives_writing_and_reading()
     {
-        var sheet = Made.Sheet(Made.Line() with { Reply = new ReplySpec(1, ReplyMode.Send, 5), Files = new FileSpec("A/{{ subject }}", ["pdf"]) });
+        var sheet = Made.Sheet(Made.Line() with { Replies = [new ReplySpec(1, ReplyMode.Send, 5)], Files = [new FileSpec("A/{{ subject }}", ["pdf"])] });
         var written = JsonSerializer.Serialize(sheet);
         JsonSerializer.Serialize(JsonSerializer.Deserialize<Sheet>(written)).ShouldBe(written);
     }

@@ -2369,6 +2369,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/setup/desk-hours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["DeskHoursSetup"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/setup/do-not-mail": {
         parameters: {
             query?: never;
@@ -2426,6 +2463,64 @@ export interface paths {
             requestBody: {
                 content: {
                     "application/json": components["schemas"]["KeywordListSetup"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setup/saved-conditions/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SavedConditionSetup"];
                 };
             };
             responses: {
@@ -3422,6 +3517,11 @@ export interface components {
              * @description The decoded size in bytes.
              */
             size: number;
+            /**
+             * @description The media type its content shows; empty where the content shows none.
+             * @default
+             */
+            type: string;
         };
         /** @description A line of the audit log. */
         AuditRow: {
@@ -3567,7 +3667,7 @@ export interface components {
             name?: string;
             when?: components["schemas"]["ConditionSet"];
         };
-        /** @description One condition of a sheet. */
+        /** @description One condition of a sheet. Which of the fields count depends on part and test. */
         Condition: {
             /** @description An id that stays with the condition across editions, so that counts can be compared. */
             id?: string;
@@ -3582,6 +3682,30 @@ export interface components {
             keywordListId?: null | number;
             /** @description The kinds that count, for MessagePart.Automatic; empty for any. */
             kinds?: components["schemas"]["AutomaticKind"][];
+            /** @description The header field, the fact or the method of authentication. */
+            name?: null | string;
+            /** @description Quoted history and signature are looked at too. */
+            wholeBody?: boolean;
+            /** @description Capital and small letters are told apart. */
+            sameCase?: boolean;
+            place?: null | components["schemas"]["WordPlace"];
+            /**
+             * Format: double
+             * @description The lower end of a number, itself included; null for open.
+             */
+            least?: null | number;
+            /**
+             * Format: double
+             * @description The upper end of a number, itself included; null for open.
+             */
+            most?: null | number;
+            /** @description The first day (ISO 8601, `2026-11-25`) or minute (`08:30`); null for open. */
+            from?: null | string;
+            /** @description The last day, or the minute after the last; before string? Condition.From for hours over midnight; null for open. */
+            until?: null | string;
+            /** Format: int64 */
+            savedId?: null | number;
+            set?: null | components["schemas"]["ConditionSet"];
         };
         /** @description Conditions that must all hold, of which at least one must hold, and of which none may hold. */
         ConditionSet: {
@@ -3828,6 +3952,13 @@ export interface components {
             edition: null | number;
             history: components["schemas"]["DeedChangeView"][];
         };
+        /** @description The time zone of the desk and its business hours: ISO days, 1 for Monday to 7. */
+        DeskHoursSetup: {
+            zone: string;
+            from: string;
+            until: string;
+            days: number[];
+        };
         /** @description A destination. */
         DestinationSetup: {
             /** Format: int64 */
@@ -3912,7 +4043,7 @@ export interface components {
             text: string;
             /**
              * Format: int32
-             * @description Which of several recipients, attachments or signs.
+             * @description Which of several recipients, attachments, signs or header fields.
              * @default 0
              */
             index: number;
@@ -3921,7 +4052,7 @@ export interface components {
          * @description The text a piece of evidence points into.
          * @enum {unknown}
          */
-        EvidencePlace: "Sender" | "Recipient" | "Subject" | "Body" | "Attachment" | "Sign";
+        EvidencePlace: "Sender" | "Recipient" | "Subject" | "Body" | "Attachment" | "Sign" | "Header";
         /** @description Messages to take out of a catch-up, or back in. */
         ExcludeRequest: {
             messageIds: number[];
@@ -3972,6 +4103,11 @@ export interface components {
             /** @description File name endings to take, without dots; empty for all. */
             onlyEndings: string[];
         };
+        /**
+         * @description What logic shows about a line or a category.
+         * @enum {unknown}
+         */
+        FindingKind: "Impossible" | "NeverReached" | "NeverSorted" | "FallsThrough";
         /** @description A folder and how many files are in it and below it. */
         FolderRow: {
             path: string;
@@ -3983,6 +4119,11 @@ export interface components {
             /** Format: int64 */
             queueId: number;
             note: null | string;
+        };
+        /** @description A header field as received, its value unfolded. */
+        HeaderField: {
+            name: string;
+            value: string;
         };
         /** @description One of the last 24 hours: what came in, what of it workflows took, and how many queue items waited for people at its end. */
         HourCount: {
@@ -4031,13 +4172,25 @@ export interface components {
             queueName: string;
             entries: components["schemas"]["EntryView"][];
         };
-        /** @description A keyword list and its words. */
+        /** @description A keyword list, its words, and how they are compared. */
         KeywordListSetup: {
             /** Format: int64 */
             id: number;
             name: string;
             description: string;
             words: string[];
+            options: components["schemas"]["KeywordOptions"];
+        };
+        /** @description How the words of a keyword list are compared with a text. */
+        KeywordOptions: {
+            /** @description An entry must stand as whole words; otherwise it may stand within longer ones. */
+            wholeWords?: boolean;
+            /** @description Capital and small letters are told apart. */
+            sameCase?: boolean;
+            /** @description Letters with and without accents are told apart. */
+            sameAccents?: boolean;
+            /** @description The last word of an entry may bear a simple English ending; see WordEndings. Needs whole words. */
+            endings?: boolean;
         };
         /** @description The last band: what holds the workflow back. */
         Limits: {
@@ -4056,18 +4209,36 @@ export interface components {
             categoryId?: null | string;
             /** @description Further conditions that must hold. */
             andWhen?: components["schemas"]["ConditionSet"];
-            queue?: null | components["schemas"]["PlaceSpec"];
+            queues?: components["schemas"]["PlaceSpec"][];
             ticket?: null | components["schemas"]["TicketSpec"];
-            files?: null | components["schemas"]["FileSpec"];
-            reply?: null | components["schemas"]["ReplySpec"];
-            passOn?: null | components["schemas"]["PassOnSpec"];
+            files?: components["schemas"]["FileSpec"][];
+            replies?: components["schemas"]["ReplySpec"][];
+            passOns?: components["schemas"]["PassOnSpec"][];
             inMailbox?: null | components["schemas"]["MailboxSpec"];
+            /** @description A line that is switched off fits nothing; it stays on the sheet. */
+            off?: boolean;
+            /** @description A remark for whoever reads the sheet. */
+            note?: null | string;
         };
         /**
          * @description When a line applies, as to the category.
          * @enum {unknown}
          */
         LineCase: "Category" | "NoneOfThese" | "Any";
+        /** @description Two lines that both fit some messages. */
+        LineOverlap: {
+            /** @description The line further up. */
+            first: string;
+            /** @description The one further down. */
+            second: string;
+            /**
+             * Format: int32
+             * @description How many messages.
+             */
+            messages: number;
+            /** @description The name under which the messages can be opened. */
+            key?: null | string;
+        };
         /** @description The hours in which a mailbox is looked at, as set up. */
         LookHours: {
             /** @description HH:mm. */
@@ -4131,10 +4302,10 @@ export interface components {
             health: components["schemas"]["MailboxHealth"];
         };
         /**
-         * @description How a condition compares. The first three are the match types of RFC 5228 §2.7.1, ignoring case.
+         * @description How a condition compares. Case makes no difference unless bool Condition.SameCase is set.
          * @enum {unknown}
          */
-        MatchTest: "Contains" | "Is" | "Matches" | "HasAnyWordIn" | "Present";
+        MatchTest: "Contains" | "Is" | "Begins" | "Ends" | "Word" | "Matches" | "Regex" | "HasAnyWordIn" | "Present" | "Absent" | "Between" | "OneOf";
         /** @description Who is signed in, and what the page needs to begin. */
         Me: {
             /** @description Whether anybody is. */
@@ -4161,10 +4332,10 @@ export interface components {
             total: null | number;
         };
         /**
-         * @description The part of a message a condition looks at.
+         * @description What of a message a condition looks at. Which tests go with which part is in PartTests.
          * @enum {unknown}
          */
-        MessagePart: "Sender" | "Recipient" | "Subject" | "Body" | "SubjectOrBody" | "AttachmentName" | "Attachment" | "Automatic";
+        MessagePart: "Sender" | "SenderAddress" | "SenderDomain" | "SenderName" | "OriginallyTo" | "Recipient" | "Tag" | "Subject" | "BaseSubject" | "Body" | "SubjectOrBody" | "Header" | "WordAtPlace" | "AttachmentName" | "AttachmentType" | "Fact" | "ListId" | "Attachment" | "Automatic" | "AttachmentCount" | "AttachmentSize" | "Size" | "Age" | "ConversationNumber" | "ArrivalDate" | "SentDate" | "Weekday" | "Hour" | "BusinessHours" | "AnswersOurs" | "HasTicket" | "Authentication" | "Category" | "Saved" | "Group";
         /** @description A message in a list. */
         MessageRow: {
             /** Format: int64 */
@@ -4307,6 +4478,11 @@ export interface components {
             /** Format: int32 */
             cap: null | number;
         };
+        /** @description The tests that go with a part of a message, the usual one first. */
+        PartSetup: {
+            part: components["schemas"]["MessagePart"];
+            tests: components["schemas"]["MatchTest"][];
+        };
         /** @description Passing on by hand. */
         PassOnRequest: {
             /** Format: int64 */
@@ -4389,6 +4565,13 @@ export interface components {
             body?: components["schemas"]["BodyText"];
             attachments?: components["schemas"]["Attachment"][];
             automatic?: components["schemas"]["AutomaticMark"][];
+            /**
+             * Format: int64
+             * @description The size in bytes as received.
+             */
+            size?: number;
+            /** @description The header fields in order, values decoded and unfolded, cut to a length. */
+            header?: components["schemas"]["HeaderField"][];
             /** @description The folder of a connected mailbox it was read from; null when it came another way. */
             folder?: null | string;
             /** @description Authentication-Results (RFC 8601) as the header has them, top first. Who wrote them is not checked here. */
@@ -4531,6 +4714,12 @@ export interface components {
             lines: {
                 [key: string]: number;
             };
+            /** @description Taken in, by the id of every line that fits, carried out or not. */
+            fits: {
+                [key: string]: number;
+            };
+            /** @description Pairs of lines that both fit some messages, the most frequent first. */
+            overlaps: components["schemas"]["LineOverlap"][];
             /** @description All messages on which a condition under “takes in” held, by condition id. */
             conditions: {
                 [key: string]: number;
@@ -4556,7 +4745,7 @@ export interface components {
          * @description Which messages of a rehearsal a count stands for.
          * @enum {unknown}
          */
-        RehearsalView: "All" | "TakenIn" | "LeftAlone" | "Skipped" | "NearMisses" | "Changes" | "WithoutLine" | "Category" | "NoneOfThese" | "Line" | "Condition" | "HeldReplies" | "SkippedDeeds" | "Deed";
+        RehearsalView: "All" | "TakenIn" | "LeftAlone" | "Skipped" | "NearMisses" | "Changes" | "WithoutLine" | "Category" | "NoneOfThese" | "Line" | "Fits" | "Overlap" | "Condition" | "HeldReplies" | "SkippedDeeds" | "Deed";
         /** @description A page of the messages behind a count. */
         RehearsedPage: {
             messages: components["schemas"]["RehearsedRow"][];
@@ -4774,6 +4963,14 @@ export interface components {
             /** Format: int32 */
             skipped: number;
         };
+        /** @description A saved condition. */
+        SavedConditionSetup: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            description: string;
+            set: components["schemas"]["ConditionSet"];
+        };
         /** @description Whether replies go out without being checked. */
         SendRepliesRequest: {
             send: boolean;
@@ -4789,6 +4986,9 @@ export interface components {
             people: components["schemas"]["PersonRow"][];
             log: components["schemas"]["AuditRow"][];
             facts: string[];
+            savedConditions: components["schemas"]["SavedConditionSetup"][];
+            deskHours: components["schemas"]["DeskHoursSetup"];
+            parts: components["schemas"]["PartSetup"][];
         };
         /** @description One workflow as a document of five bands: takes in, sorts into, reads out, does, limits. */
         Sheet: {
@@ -4800,8 +5000,10 @@ export interface components {
             categories?: components["schemas"]["Category"][];
             /** @description Reads out: the names of the facts read; see BuiltInFacts. */
             facts?: string[];
-            /** @description Does: the lines in order; the first that fits is carried out. */
+            /** @description Does: the lines in order. */
             lines?: components["schemas"]["Line"][];
+            /** @description Does: every line that fits is carried out, in order; otherwise only the first. */
+            everyLine?: boolean;
             limits?: components["schemas"]["Limits"];
         };
         /** @description One difference between two editions, said in plain words. */
@@ -4846,6 +5048,17 @@ export interface components {
          * @enum {unknown}
          */
         StretchKind: "New" | "Quoted" | "Signature";
+        /** @description Something about the table that logic shows, whatever mail comes. */
+        TableFinding: {
+            /** @description What. */
+            kind: components["schemas"]["FindingKind"];
+            /** @description The id of the line or category; empty for “none of these”. */
+            at: string;
+            /** @description The lines or categories that are in the way. */
+            inTheWay: string[];
+            /** @description The same in a sentence. */
+            text: string;
+        };
         /** @description A template of replies. */
         TemplateSetup: {
             /** Format: int64 */
@@ -4999,8 +5212,10 @@ export interface components {
             outcome: components["schemas"]["Outcome"];
             /** @description The category, null for none of these or when not taken in. */
             categoryId?: null | string;
-            /** @description The line that fits, null when none does. */
+            /** @description The first line that is carried out, null when none fits. */
             lineId?: null | string;
+            /** @description Every line that fits, carried out or not, in their order. */
+            fits?: string[];
             reasons?: components["schemas"]["Reason"][];
             facts?: components["schemas"]["Fact"][];
             deeds?: components["schemas"]["PlannedDeed"][];
@@ -5015,6 +5230,19 @@ export interface components {
         WaitRequest: {
             /** Format: date-time */
             until: null | string;
+        };
+        /** @description A place in the body, counted over lines that hold a word. */
+        WordPlace: {
+            /**
+             * Format: int32
+             * @description 1 for the first line, -1 for the last, and so on.
+             */
+            line: number;
+            /**
+             * Format: int32
+             * @description 1 for the first word of the line, -1 for the last; null for the whole line.
+             */
+            word?: null | number;
         };
         /** @description What a workflow did today. */
         WorkflowDay: {
@@ -5071,6 +5299,7 @@ export interface components {
             editions: components["schemas"]["EditionRow"][];
             problems: components["schemas"]["SheetProblem"][];
             changesToLive: components["schemas"]["SheetChange"][];
+            findings: components["schemas"]["TableFinding"][];
         };
     };
     responses: never;

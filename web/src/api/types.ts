@@ -38,6 +38,7 @@ export type Line = Full<Schemas['Line']>;
 export type Category = Full<Schemas['Category']>;
 export type Condition = Full<Schemas['Condition']>;
 export type ConditionSet = Full<Schemas['ConditionSet']>;
+export type TableFinding = Full<Schemas['TableFinding']>;
 export type MessagePart = Schemas['MessagePart'];
 export type MatchTest = Schemas['MatchTest'];
 export type AutomaticKind = NonNullable<Schemas['AutomaticKind']>;

@@ -4,8 +4,11 @@ import { useMay } from '@/api/session';
 import { Loaded } from '@/parts/States';
 import { when } from '@/parts/time';
 import { useSetup } from '@/parts/useSetup';
-import { DestinationForm, DoNotMailForm, KeywordListForm, QueueForm, TemplateForm } from './forms';
+import { DeskHoursForm } from './DeskHoursForm';
+import { DestinationForm, DoNotMailForm, QueueForm, TemplateForm } from './forms';
+import { KeywordListForm } from './KeywordListForm';
 import { MailboxForm } from './MailboxForm';
+import { SavedConditionForm } from './SavedConditionForm';
 
 const parts = [
   {
@@ -22,7 +25,12 @@ const parts = [
   {
     part: 'lists',
     label: 'Keyword lists',
-    about: 'Shared by workflows; matched as whole words, whatever their case.',
+    about: 'Words and phrases shared by workflows. Looking for ten thousand costs what looking for one does.',
+  },
+  {
+    part: 'conditions',
+    label: 'Saved conditions',
+    about: 'Conditions under a name. A change here changes every sheet that uses it.',
   },
   {
     part: 'templates',
@@ -38,6 +46,11 @@ const parts = [
     part: 'do-not-mail',
     label: 'Do-not-mail list',
     about: 'Addresses and domains that are never written to.',
+  },
+  {
+    part: 'hours',
+    label: 'Desk’s hours',
+    about: 'The clocks and business hours that conditions on time go by.',
   },
   { part: 'people', label: 'People', about: 'Who can sign in, and what they may do.' },
   { part: 'log', label: 'Audit log', about: 'Who set up what. Only ever added to.' },
@@ -163,6 +176,25 @@ function PartOf({ part, setup, id, onChoose }: PartProps) {
           )}
         />
       );
+    case 'conditions':
+      return (
+        <Chooser
+          rows={setup.savedConditions.map((c) => ({ id: c.id, name: c.name, note: c.description }))}
+          {...{ id, onChoose }}
+          noun="saved condition"
+          may={builder}
+          form={(chosen) => (
+            <SavedConditionForm
+              key={id}
+              record={setup.savedConditions.find((c) => c.id === chosen)}
+              may={builder}
+              onDone={close}
+            />
+          )}
+        />
+      );
+    case 'hours':
+      return <DeskHoursForm key={JSON.stringify(setup.deskHours)} record={setup.deskHours} may={keeper} />;
     case 'templates':
       return (
         <Chooser

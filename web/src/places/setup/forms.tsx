@@ -147,43 +147,6 @@ export function QueueForm({ record, may, onDone }: Props<SetupView['queues'][num
   );
 }
 
-export function KeywordListForm({ record, may, onDone }: Props<SetupView['keywordLists'][number]>) {
-  const id = record?.id ?? 0;
-  const { form, submit } = useSetupForm(
-    {
-      name: record?.name ?? '',
-      description: record?.description ?? '',
-      words: record?.words.join('\n') ?? '',
-    },
-    (v) =>
-      api.PUT('/api/setup/keyword-lists/{id}', {
-        params: { path: { id } },
-        body: { id, name: v.name, description: v.description, words: splitWords(v.words) },
-      }),
-    onDone,
-    'The keyword list',
-  );
-  const remove = useRemove(
-    () => api.DELETE('/api/setup/keyword-lists/{id}', { params: { path: { id } } }),
-    onDone,
-    'The keyword list',
-  );
-  return (
-    <form onSubmit={submit}>
-      <TextField label="Name" problem={problem(form as never, 'name')} {...form.register('name')} />
-      <TextField label="Description" {...form.register('description')} />
-      <TextArea
-        label="Words and phrases"
-        rows={14}
-        problem={problem(form as never, 'words')}
-        hint="Separated by line breaks, commas or semicolons. Repeats are dropped."
-        {...form.register('words')}
-      />
-      <Foot form={form} may={may} onRemove={id ? () => remove.mutate() : undefined} />
-    </form>
-  );
-}
-
 export function TemplateForm({
   record,
   facts,

@@ -19,6 +19,7 @@ const first: Sheet = {
   categories: [category],
   facts: ['subject'],
   lines: [newLine({ categories: [category], lines: [] } as never)],
+  everyLine: false,
   limits: { oneReplyPerSenderHours: 24, skipLaterWorkflows: true },
 };
 const rehearsal = {
@@ -36,6 +37,7 @@ function edit(Band: (props: BandProps) => React.ReactNode) {
         sheet={sheet}
         rehearsal={rehearsal}
         problems={new Map()}
+        findings={[]}
         readOnly={false}
         onOpen={(...o) => opened.push(o)}
         onChange={(s) => {

@@ -1,6 +1,6 @@
 import { useState, type ReactNode } from 'react';
 import { Popover } from 'radix-ui';
-import type { Category, Rehearsal, RehearsalViewName, Sheet } from '@/api/types';
+import type { Category, Rehearsal, RehearsalViewName, Sheet, TableFinding } from '@/api/types';
 import { useSetup } from '@/parts/useSetup';
 import { ConditionEditor } from './ConditionEditor';
 import { newCategory, replaceAt, withoutCategory } from './sheet';
@@ -12,15 +12,17 @@ export interface BandProps {
   /** Opens the messages behind a count. */
   onOpen: (view: RehearsalViewName, key: string | undefined, title: string) => void;
   problems: Map<string, string>;
+  /** What logic shows about categories and lines. */
+  findings: TableFinding[];
   readOnly: boolean;
 }
 
-export function Band({ name, note, children }: { name: string; note?: string; children: ReactNode }) {
+export function Band({ name, note, children }: { name: string; note?: ReactNode; children: ReactNode }) {
   return (
     <section aria-label={name} className="grid grid-cols-[92px_minmax(0,1fr)] border-b border-line py-3">
       <div className="pr-2">
         <h2 className="band">{name}</h2>
-        {note && <p className="text-[12.5px] leading-tight text-soft">{note}</p>}
+        {note && <div className="text-[12.5px] leading-tight text-soft">{note}</div>}
       </div>
       <div className="min-w-0">{children}</div>
     </section>
@@ -103,7 +105,7 @@ function Addresses({ sheet, onChange, readOnly }: Pick<BandProps, 'sheet' | 'onC
   );
 }
 
-export function SortsInto({ sheet, onChange, rehearsal, onOpen, problems, readOnly }: BandProps) {
+export function SortsInto({ sheet, onChange, rehearsal, onOpen, problems, findings, readOnly }: BandProps) {
   const [open, setOpen] = useState<string | null>(null);
   const counts = rehearsal?.summary.categories ?? {};
   const most = Math.max(1, ...Object.values(counts), rehearsal?.summary.noneOfThese ?? 0);
@@ -136,7 +138,16 @@ export function SortsInto({ sheet, onChange, rehearsal, onOpen, problems, readOn
                 onOpen={() => onOpen('Category', c.id, c.name)}
                 label={c.name}
               />
-              {problems.has(c.id) && <p className="text-[12px] text-amber">{problems.get(c.id)}</p>}
+              {[
+                problems.get(c.id),
+                ...findings.filter((f) => f.at === c.id && f.kind !== 'FallsThrough').map((f) => f.text),
+              ]
+                .filter(Boolean)
+                .map((text) => (
+                  <p key={text} className="text-[12px] text-amber">
+                    {text}
+                  </p>
+                ))}
             </div>
           ))}
           <div className="bg-amber-wash px-2.5 py-1.5">

@@ -5,7 +5,7 @@ import { afterEach, expect, it, vi } from 'vitest';
 import type { ConditionSet } from '@/api/types';
 import { serve, show } from '@/test-api';
 import { ConditionEditor } from './ConditionEditor';
-import { newCondition } from './sheet';
+import { newCondition } from './conditions';
 
 afterEach(() => {
   cleanup();
@@ -69,7 +69,7 @@ it('asking for a keyword list chooses the first one', async () => {
 
 it('automatic mail offers its kinds, and each can be chosen and let go', async () => {
   const { latest } = edit({ none: [c1] });
-  await userEvent.selectOptions(screen.getByLabelText('What to look at'), 'it is automatic mail');
+  await userEvent.selectOptions(screen.getByLabelText('What to look at'), 'automatic mail');
   const kinds = within(screen.getByRole('group', { name: /Kinds of automatic mail/ }));
   await userEvent.click(kinds.getByRole('button', { name: 'bounce' }));
   expect(latest().none[0]).toMatchObject({ part: 'Automatic', test: 'Present', kinds: ['Bounce'] });

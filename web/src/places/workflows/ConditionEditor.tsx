@@ -1,21 +1,21 @@
-import { useState } from 'react';
-import type { AutomaticKind, Condition, ConditionSet, MatchTest, MessagePart } from '@/api/types';
+import { useContext } from 'react';
+import type { Category, Condition, ConditionSet, MessagePart } from '@/api/types';
 import { useSetup } from '@/parts/useSetup';
+import { ConditionFields } from './ConditionFields';
 import {
   emptySet,
+  groups,
   groupWords,
-  isPresence,
-  kindWords,
   newCondition,
+  partGroups,
   partWords,
-  readValues,
-  removeAt,
-  replaceAt,
-  testWords,
+  testLabel,
+  testsOf,
   withPart,
-  writeValues,
   type Group,
-} from './sheet';
+} from './conditions';
+import { NearContext } from './near';
+import { removeAt, replaceAt } from './sheet';
 
 interface Props {
   set: ConditionSet;
@@ -25,25 +25,34 @@ interface Props {
   onCount?: (id: string) => void;
   problems: Map<string, string>;
   readOnly: boolean;
+  /** The categories a condition may ask for; only the lines know the category. */
+  categories?: Category[];
+  /** Whether saved conditions may be used here. */
+  saved?: boolean;
+  depth?: number;
 }
 
-const groups: Group[] = ['all', 'any', 'none'];
+/** Groups may stand this deep in each other. */
+const deepest = 5;
 
 /** A set of conditions, each a sentence whose words are fields. */
-export function ConditionEditor({ set, onChange, count, onCount, problems, readOnly }: Props) {
+export function ConditionEditor(props: Props) {
+  const { set, onChange, count, onCount, problems, readOnly, depth = 1 } = props;
+  const near = useContext(NearContext);
   const put = (group: Group, list: Condition[]) => onChange({ ...emptySet, ...set, [group]: list });
   return (
     <div>
       {groups.map((group) =>
         set[group].map((condition, i) => (
           <div key={condition.id} className="mb-1.5">
-            <div className="flex items-start gap-2">
+            <div className={`flex items-start gap-2 ${near === condition.id ? 'bg-amber-wash' : ''}`}>
               <span className="w-[46px] shrink-0 pt-[3px] text-soft">
                 {i === 0 ? groupWords[group] : group === 'all' ? 'and' : 'or'}
               </span>
               <OneCondition
+                {...props}
+                depth={depth}
                 condition={condition}
-                readOnly={readOnly}
                 onChange={(c) => put(group, replaceAt(set[group], i, c))}
               />
               {!readOnly && (
@@ -56,7 +65,7 @@ export function ConditionEditor({ set, onChange, count, onCount, problems, readO
                   ×
                 </button>
               )}
-              {count && (
+              {count && condition.part !== 'Group' && (
                 <button
                   className="press ml-auto shrink-0 text-right text-soft hover:underline"
                   onClick={() => onCount?.(condition.id)}
@@ -86,133 +95,95 @@ export function ConditionEditor({ set, onChange, count, onCount, problems, readO
   );
 }
 
-function OneCondition({
-  condition: c,
-  onChange,
-  readOnly,
-}: {
-  condition: Condition;
-  onChange: (c: Condition) => void;
-  readOnly: boolean;
-}) {
-  const lists = useSetup().data?.keywordLists ?? [];
+function OneCondition(
+  props: Omit<Props, 'onChange'> & { condition: Condition; onChange: (c: Condition) => void; depth: number },
+) {
+  const { condition: c, onChange, readOnly, categories, saved = true, depth } = props;
+  const setup = useSetup().data;
+  const offered = (part: MessagePart) =>
+    part === c.part ||
+    ((part !== 'Category' || categories !== undefined) &&
+      (part !== 'Saved' || saved) &&
+      (part !== 'Group' || depth < deepest));
+  const tests = testsOf(setup, c.part);
+  const part = (
+    <select
+      aria-label="What to look at"
+      className="boxed max-w-[230px]"
+      disabled={readOnly}
+      value={c.part}
+      onChange={(e) => {
+        const next = e.target.value as MessagePart;
+        onChange(withPart(c, next, testsOf(setup, next)));
+      }}
+    >
+      {partGroups.map((g) => (
+        <optgroup key={g.label} label={g.label}>
+          {g.parts.filter(offered).map((p) => (
+            <option key={p} value={p}>
+              {partWords[p]}
+            </option>
+          ))}
+        </optgroup>
+      ))}
+    </select>
+  );
+  if (c.part === 'Group')
+    return (
+      <span className="min-w-0 flex-1">
+        {part}
+        <div className="mt-1.5 border-l-2 border-line pl-2">
+          <ConditionEditor
+            {...props}
+            depth={depth + 1}
+            set={c.set ?? emptySet}
+            onChange={(set) => onChange({ ...c, set })}
+          />
+        </div>
+      </span>
+    );
   return (
     <span className="flex min-w-0 flex-1 flex-wrap items-center gap-1.5">
-      <select
-        aria-label="What to look at"
-        className="boxed"
-        disabled={readOnly}
-        value={c.part}
-        onChange={(e) => onChange(withPart(c, e.target.value as MessagePart))}
-      >
-        {(Object.keys(partWords) as MessagePart[]).map((p) => (
-          <option key={p} value={p}>
-            {partWords[p]}
-          </option>
-        ))}
-      </select>
-      {!isPresence(c.part) && (
+      {part}
+      <ConditionFields condition={c} onChange={onChange} readOnly={readOnly} setup={setup} at="before" />
+      {tests.length > 1 ? (
         <select
           aria-label="How to compare"
           className="boxed"
           disabled={readOnly}
           value={c.test}
-          onChange={(e) => {
-            const test = e.target.value as MatchTest;
-            onChange({
-              ...c,
-              test,
-              keywordListId: test === 'HasAnyWordIn' ? (c.keywordListId ?? lists[0]?.id ?? null) : null,
-            });
-          }}
+          onChange={(e) =>
+            onChange(withTest(c, e.target.value as Condition['test'], setup?.keywordLists[0]?.id))
+          }
         >
-          {(Object.keys(testWords) as MatchTest[])
-            .filter((t) => t !== 'Present')
-            .map((t) => (
-              <option key={t} value={t}>
-                {testWords[t]}
-              </option>
-            ))}
-        </select>
-      )}
-      {c.test === 'HasAnyWordIn' ? (
-        <select
-          aria-label="Keyword list"
-          className="boxed max-w-[240px]"
-          disabled={readOnly}
-          value={c.keywordListId ?? ''}
-          onChange={(e) => onChange({ ...c, keywordListId: Number(e.target.value) })}
-        >
-          {c.keywordListId === null && <option value="">choose a list</option>}
-          {lists.map((l) => (
-            <option key={l.id} value={l.id}>
-              {l.name} · {l.words.length}
+          {tests.map((t) => (
+            <option key={t} value={t}>
+              {testLabel(c.part, t)}
             </option>
           ))}
         </select>
-      ) : c.part === 'Automatic' ? (
-        <Kinds kinds={c.kinds} readOnly={readOnly} onChange={(kinds) => onChange({ ...c, kinds })} />
       ) : (
-        !isPresence(c.part) && (
-          <Values values={c.values} readOnly={readOnly} onChange={(values) => onChange({ ...c, values })} />
-        )
+        c.test !== 'Present' && <span className="text-soft">{testLabel(c.part, c.test)}</span>
       )}
+      <ConditionFields
+        condition={c}
+        onChange={onChange}
+        readOnly={readOnly}
+        setup={setup}
+        categories={categories}
+        at="after"
+      />
     </span>
   );
 }
 
-function Values({
-  values,
-  onChange,
-  readOnly,
-}: {
-  values: string[];
-  onChange: (v: string[]) => void;
-  readOnly: boolean;
-}) {
-  const [typed, setTyped] = useState<string | null>(null);
-  return (
-    <input
-      aria-label="Values, separated by commas"
-      placeholder="words, separated by commas"
-      className="boxed min-w-[180px] flex-1"
-      disabled={readOnly}
-      value={typed ?? writeValues(values)}
-      onChange={(e) => {
-        setTyped(e.target.value);
-        onChange(readValues(e.target.value));
-      }}
-      onBlur={() => setTyped(null)}
-    />
-  );
-}
-
-function Kinds({
-  kinds,
-  onChange,
-  readOnly,
-}: {
-  kinds: Condition['kinds'];
-  onChange: (k: Condition['kinds']) => void;
-  readOnly: boolean;
-}) {
-  return (
-    <span
-      role="group"
-      aria-label="Kinds of automatic mail; none chosen means any"
-      className="flex flex-wrap gap-1"
-    >
-      {(Object.keys(kindWords) as AutomaticKind[]).map((k) => (
-        <button
-          key={k}
-          aria-pressed={kinds.includes(k)}
-          disabled={readOnly}
-          onClick={() => onChange(kinds.includes(k) ? kinds.filter((x) => x !== k) : [...kinds, k])}
-          className="boxed text-soft aria-pressed:border-sea aria-pressed:bg-sea-wash aria-pressed:font-semibold aria-pressed:text-ink"
-        >
-          {kindWords[k]}
-        </button>
-      ))}
-    </span>
-  );
+/** Another test on the same part; a keyword list is chosen at once where one is needed. */
+function withTest(c: Condition, test: Condition['test'], firstList: number | undefined): Condition {
+  return {
+    ...c,
+    test,
+    keywordListId: test === 'HasAnyWordIn' ? (c.keywordListId ?? firstList ?? null) : null,
+    least: test === 'Between' ? c.least : null,
+    most: test === 'Between' ? c.most : null,
+  };
 }

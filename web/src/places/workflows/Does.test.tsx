@@ -19,6 +19,7 @@ const empty: Sheet = {
   categories: [category],
   facts: [],
   lines: [],
+  everyLine: false,
   limits: { oneReplyPerSenderHours: 24, skipLaterWorkflows: true },
 };
 const first = { ...newLine(empty), id: 'l1' };
@@ -34,6 +35,7 @@ function edit(lines = [first, second]) {
         sheet={sheet}
         rehearsal={null}
         problems={new Map()}
+        findings={[]}
         readOnly={false}
         onOpen={() => undefined}
         onChange={(s) => {
@@ -58,13 +60,14 @@ it('a new line is for the category that has none', async () => {
 it('a queue is chosen by name and its due time said in words', async () => {
   const latest = edit();
   await userEvent.click(screen.getByRole('button', { name: 'Line 1, queue' }));
+  await userEvent.click(await screen.findByRole('button', { name: 'Add a queue' }));
   await userEvent.selectOptions(await screen.findByLabelText('Place in the queue'), 'Large berths');
-  expect(latest().lines[0]!.queue).toEqual({ queueId: 2, dueInMinutes: 240 });
+  expect(latest().lines[0]!.queues).toEqual([{ queueId: 2, dueInMinutes: 240 }]);
   const due = screen.getByLabelText('Due after arrival, in minutes');
   await userEvent.clear(due);
-  expect(latest().lines[0]!.queue).toEqual({ queueId: 2, dueInMinutes: null });
+  expect(latest().lines[0]!.queues).toEqual([{ queueId: 2, dueInMinutes: null }]);
   await userEvent.type(due, '90');
-  expect(latest().lines[0]!.queue!.dueInMinutes).toBe(90);
+  expect(latest().lines[0]!.queues[0]!.dueInMinutes).toBe(90);
   await userEvent.keyboard('{Escape}');
   expect(screen.getByRole('button', { name: 'Line 1, queue' })).toHaveTextContent(
     'Large berthsdue in 90 min',
@@ -74,33 +77,60 @@ it('a queue is chosen by name and its due time said in words', async () => {
 it('a reply begins as a draft for checking and can be sent after a while', async () => {
   const latest = edit();
   await userEvent.click(screen.getByRole('button', { name: 'Line 2, reply' }));
-  await userEvent.selectOptions(await screen.findByLabelText('Reply from the template'), 'Received');
-  expect(latest().lines[1]!.reply).toEqual({ templateId: 7, mode: 'Check', delayMinutes: 0, to: 'Sender' });
+  await userEvent.click(await screen.findByRole('button', { name: 'Add a reply' }));
+  expect(latest().lines[1]!.replies).toEqual([
+    { templateId: 7, mode: 'Check', delayMinutes: 0, to: 'Sender' },
+  ]);
   await userEvent.selectOptions(screen.getByLabelText('What becomes of it'), 'it is sent');
   await userEvent.type(screen.getByLabelText('After, in minutes'), '5');
-  expect(latest().lines[1]!.reply).toMatchObject({ mode: 'Send', delayMinutes: 5 });
-  await userEvent.selectOptions(screen.getByLabelText('Reply from the template'), '—');
-  expect(latest().lines[1]!.reply).toBeNull();
+  expect(latest().lines[1]!.replies[0]).toMatchObject({ mode: 'Send', delayMinutes: 5 });
+  await userEvent.click(screen.getByRole('button', { name: 'Remove this reply' }));
+  expect(latest().lines[1]!.replies).toEqual([]);
+});
+
+it('a cell holds several deeds, each queue once', async () => {
+  const latest = edit();
+  await userEvent.click(screen.getByRole('button', { name: 'Line 1, queue' }));
+  await userEvent.click(await screen.findByRole('button', { name: 'Add a queue' }));
+  await userEvent.click(screen.getByRole('button', { name: 'Add another queue' }));
+  expect(latest().lines[0]!.queues.map((q) => q.queueId)).toEqual([1, 2]);
+  expect(screen.queryByRole('button', { name: 'Add another queue' })).toBeNull();
 });
 
 it('endings of files are typed freely and tidied when left', async () => {
   const latest = edit();
   await userEvent.click(screen.getByRole('button', { name: 'Line 1, files' }));
-  await userEvent.click(screen.getByRole('checkbox', { name: 'File the attachments' }));
+  await userEvent.click(await screen.findByRole('button', { name: 'Add a folder' }));
   await userEvent.type(screen.getByLabelText('Only files ending in'), '.pdf, csv, ');
   await userEvent.tab();
-  expect(latest().lines[0]!.files!.onlyEndings).toEqual(['pdf', 'csv']);
+  expect(latest().lines[0]!.files[0]!.onlyEndings).toEqual(['pdf', 'csv']);
 });
 
-it('lines are moved, copied and removed', async () => {
+it('lines are moved by the arrow keys on their handle', async () => {
   const latest = edit();
-  await userEvent.click(screen.getByRole('button', { name: 'Move line 1 down' }));
+  screen.getByRole('button', { name: /Move line 1/ }).focus();
+  await userEvent.keyboard('{ArrowDown}');
   expect(latest().lines.map((l) => l.id)).toEqual(['l2', 'l1']);
-  expect(screen.getByRole('button', { name: 'Move line 1 up' })).toBeDisabled();
-  await userEvent.click(screen.getByRole('button', { name: 'Line 2, when' }));
+  screen.getByRole('button', { name: /Move line 1/ }).focus();
+  await userEvent.keyboard('{ArrowUp}');
+  expect(latest().lines.map((l) => l.id)).toEqual(['l2', 'l1']);
+});
+
+it('lines are copied, noted, switched off and removed', async () => {
+  const latest = edit();
+  await userEvent.click(screen.getByRole('button', { name: 'Line 1, when' }));
+  await userEvent.type(await screen.findByLabelText('Note'), 'until spring');
+  await userEvent.click(screen.getByRole('checkbox', { name: 'switched off' }));
+  expect(latest().lines[0]).toMatchObject({ note: 'until spring', off: true });
   await userEvent.click(screen.getByRole('button', { name: 'Copy the line' }));
   expect(latest().lines).toHaveLength(3);
   expect(new Set(latest().lines.map((l) => l.id)).size).toBe(3);
   await userEvent.click(screen.getByRole('button', { name: 'Remove the line' }));
   expect(latest().lines.map((l) => l.id)).not.toContain('l1');
+});
+
+it('the first or every line that fits is carried out', async () => {
+  const latest = edit();
+  await userEvent.selectOptions(screen.getByLabelText('Which lines are carried out'), 'every line that fits');
+  expect(latest().everyLine).toBe(true);
 });

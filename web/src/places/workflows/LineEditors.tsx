@@ -1,8 +1,9 @@
+import type { ReactNode } from 'react';
 import type { Line, SetupView, TicketPriority } from '@/api/types';
 import { SelectField, TextField } from '@/parts/Field';
 import type { BandProps } from './Bands';
 import { ConditionEditor } from './ConditionEditor';
-import { minutesWords } from './sheet';
+import { minutesWords, removeAt, replaceAt } from './sheet';
 
 export interface EditorProps {
   line: Line;
@@ -48,8 +49,25 @@ export function WhenEditor({ line, onChange, sheet, problems, readOnly, onCopy, 
         onChange={(andWhen) => onChange({ ...line, andWhen })}
         problems={problems}
         readOnly={readOnly}
+        categories={sheet.categories}
       />
-      <p className="mt-3 flex gap-4 border-t border-line pt-2">
+      <div className="mt-3">
+        <TextField
+          label="Note"
+          value={line.note ?? ''}
+          placeholder="a remark for whoever reads the sheet"
+          onChange={(e) => onChange({ ...line, note: e.target.value || null })}
+        />
+      </div>
+      <p className="flex items-center gap-4 border-t border-line pt-2">
+        <label className="mr-auto flex items-center gap-2">
+          <input
+            type="checkbox"
+            checked={line.off}
+            onChange={(e) => onChange({ ...line, off: e.target.checked })}
+          />
+          switched off
+        </label>
         <button className="link" onClick={onCopy}>
           Copy the line
         </button>
@@ -61,52 +79,92 @@ export function WhenEditor({ line, onChange, sheet, problems, readOnly, onCopy, 
   );
 }
 
-export function QueueEditor({ line, setup, onChange }: EditorProps) {
-  const q = line.queue;
+/** A cell that may hold several deeds of one kind: each with its fields, and one more to be added. */
+function Several<T>({
+  items,
+  onChange,
+  fresh,
+  noun,
+  children,
+}: {
+  items: T[];
+  onChange: (items: T[]) => void;
+  /** One more; null when there is nothing left to add. */
+  fresh: T | null;
+  noun: string;
+  children: (item: T, put: (item: T) => void, index: number) => ReactNode;
+}) {
   return (
-    <>
-      <SelectField
-        label="Place in the queue"
-        value={q?.queueId ?? ''}
-        onChange={(e) =>
-          onChange({
-            ...line,
-            queue: e.target.value
-              ? { queueId: Number(e.target.value), dueInMinutes: q?.dueInMinutes ?? 240 }
-              : null,
-          })
-        }
-      >
-        {none}
-        {setup?.queues.map((x) => (
-          <option key={x.id} value={x.id}>
-            {x.name}
-          </option>
-        ))}
-      </SelectField>
-      {q && (
-        <TextField
-          label="Due after arrival, in minutes"
-          type="number"
-          min={0}
-          value={q.dueInMinutes ?? ''}
-          hint={
-            q.dueInMinutes === null
-              ? 'No due time.'
-              : `That is ${minutesWords(q.dueInMinutes)}. Empty for none.`
-          }
-          onChange={(e) =>
-            onChange({
-              ...line,
-              queue: {
+    <div className="w-[300px]">
+      {items.map((item, i) => (
+        <div key={i} className={i > 0 ? 'mt-2 border-t border-line pt-3' : ''}>
+          {children(item, (next) => onChange(replaceAt(items, i, next)), i)}
+          <button className="link mb-2" onClick={() => onChange(removeAt(items, i))}>
+            Remove this {noun}
+          </button>
+        </div>
+      ))}
+      {fresh !== null && (
+        <button
+          className={`link block ${items.length > 0 ? 'border-t border-line pt-2' : ''}`}
+          onClick={() => onChange([...items, fresh])}
+        >
+          {items.length === 0 ? `Add a ${noun}` : `Add another ${noun}`}
+        </button>
+      )}
+      {fresh === null && items.length === 0 && <p className="text-soft">There is no {noun} to choose yet.</p>}
+    </div>
+  );
+}
+
+/** The first record that is not used yet. */
+const unused = (all: { id: number }[] | undefined, used: number[]) => all?.find((x) => !used.includes(x.id));
+
+export function QueueEditor({ line, setup, onChange }: EditorProps) {
+  const next = unused(
+    setup?.queues,
+    line.queues.map((q) => q.queueId),
+  );
+  return (
+    <Several
+      items={line.queues}
+      noun="queue"
+      fresh={next ? { queueId: next.id, dueInMinutes: 240 } : null}
+      onChange={(queues) => onChange({ ...line, queues })}
+    >
+      {(q, put) => (
+        <>
+          <SelectField
+            label="Place in the queue"
+            value={q.queueId}
+            onChange={(e) => put({ ...q, queueId: Number(e.target.value) })}
+          >
+            {setup?.queues.map((x) => (
+              <option key={x.id} value={x.id}>
+                {x.name}
+              </option>
+            ))}
+          </SelectField>
+          <TextField
+            label="Due after arrival, in minutes"
+            type="number"
+            min={0}
+            value={q.dueInMinutes ?? ''}
+            hint={
+              q.dueInMinutes === null
+                ? 'No due time.'
+                : `That is ${minutesWords(q.dueInMinutes)}. Empty for none.`
+            }
+            onChange={(e) =>
+              put({
                 ...q,
                 dueInMinutes: e.target.value === '' ? null : Math.max(0, Math.round(Number(e.target.value))),
-              },
-            })
-          }
-        />
+              })
+            }
+          />
+        </>
       )}
-    </>
+    </Several>
   );
 }
 
@@ -160,31 +218,20 @@ export function TicketEditor({ line, onChange }: EditorProps) {
 }
 
 export function FilesEditor({ line, onChange }: EditorProps) {
-  const f = line.files;
   return (
-    <>
-      <label className="mb-2 flex items-center gap-2">
-        <input
-          type="checkbox"
-          checked={f !== null}
-          onChange={(e) =>
-            onChange({
-              ...line,
-              files: e.target.checked
-                ? { folder: 'Mail/{{ arrived | date: "%Y/%m" }}', onlyEndings: [] }
-                : null,
-            })
-          }
-        />
-        File the attachments
-      </label>
-      {f && (
+    <Several
+      items={line.files}
+      noun="folder"
+      fresh={{ folder: 'Mail/{{ arrived | date: "%Y/%m" }}', onlyEndings: [] }}
+      onChange={(files) => onChange({ ...line, files })}
+    >
+      {(f, put) => (
         <>
           <TextField
-            label="Folder"
+            label="File the attachments in"
             className="font-mono"
             value={f.folder}
-            onChange={(e) => onChange({ ...line, files: { ...f, folder: e.target.value } })}
+            onChange={(e) => put({ ...f, folder: e.target.value })}
             hint={'Facts can be filled in, and {{ arrived | date: "%Y/%m" }}.'}
           />
           <TextField
@@ -192,61 +239,53 @@ export function FilesEditor({ line, onChange }: EditorProps) {
             value={f.onlyEndings.join(', ')}
             placeholder="all files"
             onChange={(e) =>
-              onChange({
-                ...line,
-                files: {
-                  ...f,
-                  onlyEndings: e.target.value
-                    .split(/[ ,;]+/)
-                    .map((x) => x.replace(/^\./, ''))
-                    .filter((x, i, all) => x !== '' || i === all.length - 1),
-                },
+              put({
+                ...f,
+                onlyEndings: e.target.value
+                  .split(/[ ,;]+/)
+                  .map((x) => x.replace(/^\./, ''))
+                  .filter((x, i, all) => x !== '' || i === all.length - 1),
               })
             }
-            onBlur={() =>
-              onChange({ ...line, files: { ...f, onlyEndings: f.onlyEndings.filter((x) => x !== '') } })
-            }
+            onBlur={() => put({ ...f, onlyEndings: f.onlyEndings.filter((x) => x !== '') })}
           />
         </>
       )}
-    </>
+    </Several>
   );
 }
 
 export function ReplyEditor({ line, setup, onChange }: EditorProps) {
-  const r = line.reply;
+  const first = setup?.templates[0];
+  const to = line.replies.some((r) => r.to === 'Sender') ? 'FirstAddressInBody' : 'Sender';
   return (
-    <>
-      <SelectField
-        label="Reply from the template"
-        value={r?.templateId ?? ''}
-        onChange={(e) =>
-          onChange({
-            ...line,
-            reply: e.target.value
-              ? {
-                  templateId: Number(e.target.value),
-                  mode: r?.mode ?? 'Check',
-                  delayMinutes: r?.delayMinutes ?? 0,
-                  to: r?.to ?? 'Sender',
-                }
-              : null,
-          })
-        }
-      >
-        {none}
-        {setup?.templates.map((t) => (
-          <option key={t.id} value={t.id}>
-            {t.name}
-          </option>
-        ))}
-      </SelectField>
-      {r && (
+    <Several
+      items={line.replies}
+      noun="reply"
+      fresh={
+        first && line.replies.length < 2
+          ? { templateId: first.id, mode: 'Check' as const, delayMinutes: 0, to: to as 'Sender' }
+          : null
+      }
+      onChange={(replies) => onChange({ ...line, replies })}
+    >
+      {(r, put) => (
         <>
+          <SelectField
+            label="Reply from the template"
+            value={r.templateId}
+            onChange={(e) => put({ ...r, templateId: Number(e.target.value) })}
+          >
+            {setup?.templates.map((t) => (
+              <option key={t.id} value={t.id}>
+                {t.name}
+              </option>
+            ))}
+          </SelectField>
           <SelectField
             label="What becomes of it"
             value={r.mode}
-            onChange={(e) => onChange({ ...line, reply: { ...r, mode: e.target.value as 'Check' } })}
+            onChange={(e) => put({ ...r, mode: e.target.value as 'Check' })}
           >
             <option value="Check">a person checks it</option>
             <option value="Send">it is sent</option>
@@ -259,43 +298,50 @@ export function ReplyEditor({ line, setup, onChange }: EditorProps) {
               value={r.delayMinutes}
               hint="While it waits it can be stopped."
               onChange={(e) =>
-                onChange({
-                  ...line,
-                  reply: { ...r, delayMinutes: Math.max(0, Math.round(Number(e.target.value) || 0)) },
-                })
+                put({ ...r, delayMinutes: Math.max(0, Math.round(Number(e.target.value) || 0)) })
               }
             />
           )}
           <SelectField
             label="To"
             value={r.to}
-            onChange={(e) => onChange({ ...line, reply: { ...r, to: e.target.value as 'Sender' } })}
+            hint="A reply with a value missing always waits for a person."
+            onChange={(e) => put({ ...r, to: e.target.value as 'Sender' })}
           >
             <option value="Sender">the reply-to address, or the sender</option>
             <option value="FirstAddressInBody">the first address in the text</option>
           </SelectField>
-          <p className="max-w-[38ch] text-soft">A reply with a value missing always waits for a person.</p>
         </>
       )}
-    </>
+    </Several>
   );
 }
 
 export function PassOnEditor({ line, setup, onChange }: EditorProps) {
+  const next = unused(
+    setup?.destinations,
+    line.passOns.map((p) => p.destinationId),
+  );
   return (
-    <SelectField
-      label="Pass the facts on to"
-      value={line.passOn?.destinationId ?? ''}
-      onChange={(e) =>
-        onChange({ ...line, passOn: e.target.value ? { destinationId: Number(e.target.value) } : null })
-      }
+    <Several
+      items={line.passOns}
+      noun="destination"
+      fresh={next ? { destinationId: next.id } : null}
+      onChange={(passOns) => onChange({ ...line, passOns })}
     >
-      {none}
-      {setup?.destinations.map((d) => (
-        <option key={d.id} value={d.id}>
-          {d.name}
-        </option>
-      ))}
-    </SelectField>
+      {(p, put) => (
+        <SelectField
+          label="Pass the facts on to"
+          value={p.destinationId}
+          onChange={(e) => put({ destinationId: Number(e.target.value) })}
+        >
+          {setup?.destinations.map((d) => (
+            <option key={d.id} value={d.id}>
+              {d.name}
+            </option>
+          ))}
+        </SelectField>
+      )}
+    </Several>
   );
 }

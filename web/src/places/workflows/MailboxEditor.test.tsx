@@ -19,6 +19,7 @@ function Editor() {
       categories: [],
       facts: [],
       lines: [],
+      everyLine: false,
       limits: { oneReplyPerSenderHours: 24, skipLaterWorkflows: true },
     }),
   );

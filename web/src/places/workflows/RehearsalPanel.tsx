@@ -304,8 +304,8 @@ function Opened({ rehearsal, id }: { rehearsal: Rehearsal; id: number }) {
         <Reasons verdict={inHand} lit={lit} setLit={setLit} />
         {inHand.deeds.length > 0 && (
           <ul className="mt-1 text-soft">
-            {inHand.deeds.map((d) => (
-              <li key={d.kind}>
+            {inHand.deeds.map((d, i) => (
+              <li key={i}>
                 <span className={d.skippedBecause ? 'line-through' : 'text-ink'}>{d.says}</span>
                 {d.skippedBecause && `, skipped: ${d.skippedBecause}`}
                 {d.heldBecause && `, held: ${d.heldBecause}`}

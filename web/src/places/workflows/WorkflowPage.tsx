@@ -48,6 +48,7 @@ function SheetPage({ first }: { first: WorkflowView }) {
     rehearsal,
     onOpen: (v, key, title) => setChosen({ view: v, key, title }),
     problems,
+    findings: view.findings,
     readOnly: !may,
   };
   return (

@@ -1,17 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { Sheet } from '@/api/types';
-import {
-  folderWords,
-  minutesWords,
-  moveBy,
-  newCategory,
-  newCondition,
-  newLine,
-  readValues,
-  withoutCategory,
-  withPart,
-  writeValues,
-} from './sheet';
+import { folderWords, minutesWords, moveTo, newCategory, newLine, withoutCategory } from './sheet';
 
 const sheet: Sheet = {
   addresses: [],
@@ -19,40 +8,9 @@ const sheet: Sheet = {
   categories: [],
   facts: [],
   lines: [],
+  everyLine: false,
   limits: { oneReplyPerSenderHours: 24, skipLaterWorkflows: true },
 };
-
-describe('values as people type them', () => {
-  it.each([
-    ['berth, mooring', ['berth', 'mooring']],
-    [' berth ,, ', ['berth']],
-    ['Vane\\, Daughters', ['Vane, Daughters']],
-    ['', []],
-  ])('%j is read as %j', (text, values) => expect(readValues(text)).toEqual(values));
-
-  it('what is written is read again as it was', () => {
-    for (const values of [['a'], ['a, b', 'c'], ['x', 'y', 'z']])
-      expect(readValues(writeValues(values))).toEqual(values);
-  });
-});
-
-describe('conditions', () => {
-  it('lose what no longer makes sense when they look at something else', () => {
-    const compared = { ...newCondition(), values: ['x'], keywordListId: 3 };
-    expect(withPart(compared, 'Attachment')).toMatchObject({
-      test: 'Present',
-      values: [],
-      keywordListId: null,
-    });
-    expect(withPart(withPart(compared, 'Automatic'), 'Subject')).toMatchObject({
-      test: 'Contains',
-      kinds: [],
-    });
-  });
-
-  it('each have an id of their own', () =>
-    expect(new Set(Array.from({ length: 100 }, () => newCondition().id)).size).toBe(100));
-});
 
 describe('lines', () => {
   it('a new one is for the first category without a line, else for anything', () => {
@@ -76,8 +34,10 @@ describe('lines', () => {
   });
 
   it('are moved without losing any', () => {
-    expect(moveBy(['a', 'b', 'c'], 0, 1)).toEqual(['b', 'a', 'c']);
-    expect(moveBy(['a', 'b', 'c'], 2, -2)).toEqual(['c', 'a', 'b']);
+    expect(moveTo(['a', 'b', 'c'], 0, 1)).toEqual(['b', 'a', 'c']);
+    expect(moveTo(['a', 'b', 'c'], 2, 0)).toEqual(['c', 'a', 'b']);
+    expect(moveTo(['a', 'b'], 0, -1)).toEqual(['a', 'b']);
+    expect(moveTo(['a', 'b'], 1, 2)).toEqual(['a', 'b']);
   });
 });
 

@@ -1,74 +1,5 @@
-import type {
-  AutomaticKind,
-  Category,
-  Condition,
-  ConditionSet,
-  Line,
-  MatchTest,
-  MessagePart,
-  Sheet,
-} from '@/api/types';
-
-/** An id that stays with its condition, category or line through all editions. */
-export function newId(prefix: string): string {
-  return `${prefix}${crypto.randomUUID().slice(0, 8)}`;
-}
-
-export const emptySet: ConditionSet = { all: [], any: [], none: [] };
-
-export type Group = keyof ConditionSet;
-
-export const groupWords: Record<Group, string> = { all: 'all of', any: 'any of', none: 'unless' };
-
-export const partWords: Record<MessagePart, string> = {
-  SubjectOrBody: 'subject or body',
-  Subject: 'subject',
-  Body: 'body',
-  Sender: 'sender',
-  Recipient: 'a recipient',
-  AttachmentName: 'an attachment’s name',
-  Attachment: 'there is an attachment',
-  Automatic: 'it is automatic mail',
-};
-
-export const testWords: Record<MatchTest, string> = {
-  HasAnyWordIn: 'has any word in',
-  Contains: 'contains',
-  Is: 'is',
-  Matches: 'fits the pattern',
-  Present: '',
-};
-
-export const kindWords: Record<AutomaticKind, string> = {
-  Bounce: 'bounce',
-  AbsenceNotice: 'absence notice',
-  MailingList: 'mailing list',
-  Bulk: 'bulk',
-  Generated: 'generated',
-};
-
-/** Whether a part is compared with something, or is simply there or not. */
-export function isPresence(part: MessagePart): boolean {
-  return part === 'Attachment' || part === 'Automatic';
-}
-
-export function newCondition(): Condition {
-  return {
-    id: newId('c'),
-    part: 'SubjectOrBody',
-    test: 'Contains',
-    values: [],
-    keywordListId: null,
-    kinds: [],
-  };
-}
-
-/** The condition with another part; what no longer makes sense is dropped. */
-export function withPart(condition: Condition, part: MessagePart): Condition {
-  if (isPresence(part))
-    return { ...condition, part, test: 'Present', values: [], keywordListId: null, kinds: [] };
-  return { ...condition, part, test: condition.test === 'Present' ? 'Contains' : condition.test, kinds: [] };
-}
+import type { Category, Line, Sheet } from '@/api/types';
+import { emptySet, newCondition, newId } from './conditions';
 
 export function newCategory(): Category {
   return { id: newId('k'), name: 'New category', when: { ...emptySet, any: [newCondition()] } };
@@ -82,12 +13,14 @@ export function newLine(sheet: Sheet): Line {
     case: category ? 'Category' : 'Any',
     categoryId: category?.id ?? null,
     andWhen: emptySet,
-    queue: null,
+    queues: [],
     ticket: null,
-    files: null,
-    reply: null,
-    passOn: null,
+    files: [],
+    replies: [],
+    passOns: [],
     inMailbox: null,
+    off: false,
+    note: null,
   };
 }
 
@@ -99,11 +32,22 @@ export function removeAt<T>(list: T[], index: number): T[] {
   return list.filter((_, i) => i !== index);
 }
 
-export function moveBy<T>(list: T[], index: number, by: number): T[] {
+/** The list with an item taken to another place; a place beyond the ends changes nothing. */
+export function moveTo<T>(list: T[], from: number, to: number): T[] {
+  if (to < 0 || to >= list.length || from === to) return list;
   const moved = [...list];
-  const [item] = moved.splice(index, 1);
-  moved.splice(index + by, 0, item!);
+  const [item] = moved.splice(from, 1);
+  moved.splice(to, 0, item!);
   return moved;
+}
+
+/** Whether a line carries nothing out. */
+export function doesNothing(line: Line): boolean {
+  return (
+    line.queues.length + line.files.length + line.replies.length + line.passOns.length === 0 &&
+    !line.ticket &&
+    !line.inMailbox?.effects.length
+  );
 }
 
 /** Removing a category takes its lines with it. */
@@ -113,22 +57,6 @@ export function withoutCategory(sheet: Sheet, id: string): Sheet {
     categories: sheet.categories.filter((c) => c.id !== id),
     lines: sheet.lines.filter((l) => l.categoryId !== id),
   };
-}
-
-export function isEmptySet(set: ConditionSet): boolean {
-  return set.all.length + set.any.length + set.none.length === 0;
-}
-
-/** Values as people type them: separated by commas; a backslash keeps a comma. */
-export function readValues(text: string): string[] {
-  return text
-    .split(/(?<!\\),/)
-    .map((v) => v.replaceAll('\\,', ',').trim())
-    .filter((v) => v !== '');
-}
-
-export function writeValues(values: string[]): string {
-  return values.map((v) => v.replaceAll(',', '\\,')).join(', ');
 }
 
 export function minutesWords(minutes: number): string {

@@ -21,12 +21,14 @@ const view: WorkflowView = {
   editions: [],
   problems: [],
   changesToLive: [],
+  findings: [],
   sheet: {
     addresses: [],
     takesIn: { all: [], any: [], none: [] },
     categories: [],
     facts: [],
     lines: [],
+    everyLine: false,
     limits: { oneReplyPerSenderHours: 24, skipLaterWorkflows: true },
   },
 };

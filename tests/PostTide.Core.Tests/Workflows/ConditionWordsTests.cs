@@ -1,13 +1,14 @@
 using PostTide.Core.Matching;
+using PostTide.Core.Workflows;
 using PostTide.Core.Messages;
 using Shouldly;
 using Xunit;
 
-namespace PostTide.Core.Tests.Matching;
+namespace PostTide.Core.Tests.Workflows;
 
 public sealed class ConditionWordsTests
 {
-    private static string Say(Condition condition) => ConditionWords.Say(condition, Made.Context.KeywordLists);
+    private static string Say(Condition condition) => ConditionWords.Say(condition, Made.Context);
 
     [Theory]
     [InlineData(MessagePart.Subject, MatchTest.Contains, "subject contains “a” or “b”")]

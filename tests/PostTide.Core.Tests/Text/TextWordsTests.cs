@@ -5,13 +5,13 @@ using Xunit;
 
 namespace PostTide.Core.Tests.Text;
 
-public sealed class FoldedWordsTests
+public sealed class TextWordsTests
 {
     [Fact]
-    public void Gives_the_words_of_a_stretch_folded()
+    public void Gives_the_words_of_a_stretch()
     {
         const string Text = "Dear ALL,\nthe Berth’s gone";
-        FoldedWords.In(Text, 10, Text.Length - 10).ToArray().Select(w => w.Folded).ShouldBe(["the", "berth's", "gone"]);
+        TextWords.In(Text, 10, Text.Length - 10).ToArray().Select(w => Text.Substring(w.Start, w.Length)).ShouldBe(["the", "Berth’s", "gone"]);
     }
 
     [Fact]
@@ -20,7 +20,7 @@ public sealed class FoldedWordsTests
         var at = 0;
         foreach (var line in text.Split('\n'))
         {
-            FoldedWords.In(text, at, line.Length).ToArray().Select(w => (w.Start, w.Length))
+            TextWords.In(text, at, line.Length).ToArray().Select(w => (w.Start, w.Length))
                 .ShouldBe(Words.In(text, at, line.Length).Select(w => (w.Start, w.Length)));
             at += line.Length + 1;
         }
