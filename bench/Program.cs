@@ -16,7 +16,10 @@ switch (args)
     case ["intake", var corpus, var messages]:
         await Intake.RunAsync(corpus, int.Parse(messages, System.Globalization.CultureInfo.InvariantCulture));
         return 0;
+    case ["matching", var corpus, var messages]:
+        await Matching.RunAsync(corpus, int.Parse(messages, System.Globalization.CultureInfo.InvariantCulture));
+        return 0;
     default:
-        Console.Error.WriteLine("Usage: planning | arrivals N | intake FOLDER N");
+        Console.Error.WriteLine("Usage: planning | arrivals N | intake FOLDER N | matching FOLDER N");
         return 2;
 }

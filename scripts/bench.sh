@@ -9,10 +9,15 @@ run_benchmarks() {
   build_server
   dotnet build "$root/bench" -c Release --nologo -v quiet "-clp:ErrorsOnly;NoSummary"
   local bench="$root/bench/bin/Release/net10.0/PostTide.Bench.dll" which
-  [ $# -gt 0 ] || set -- planning arrivals intake
+  [ $# -gt 0 ] || set -- planning matching arrivals intake
   for which in "$@"; do
     case "$which" in
       planning) (cd "$state" && dotnet "$bench" planning) ;;
+      matching)
+        local mail
+        mail=$(public_corpus)
+        dotnet "$bench" matching "$mail" 10000
+        ;;
       arrivals)
         begin_test_cluster
         start_test_office "$(free_port 0)" "$(free_port 0)" "$(free_port 0)" "$(free_port 0)" "$database_port" bench 0
@@ -28,7 +33,7 @@ run_benchmarks() {
         POSTTIDE_SERVER_PID=${pids[1]} dotnet "$bench" intake "$corpus" "${POSTTIDE_BENCH_MESSAGES:-2000}"
         stop_test_office
         ;;
-      *) fail "there is no benchmark $which; there are planning, arrivals and intake" ;;
+      *) fail "there is no benchmark $which; there are planning, matching, arrivals and intake" ;;
     esac
   done
 }

@@ -47,7 +47,7 @@ public sealed record ConditionResult(
     Condition Condition, bool Held, ImmutableArray<Evidence> Evidence, string? Found = null, SetResult? Inner = null)
 {
     /// <summary>How many demands failed; a condition that held has none.</summary>
-    public int Failures => Held ? 0 : Inner?.Failures ?? 1;
+    public int Failures => Held ? 0 : Math.Max(1, Inner?.Failures ?? 1);
 
     /// <summary>The result itself, or those of the conditions of a group, however deep.</summary>
     public IEnumerable<ConditionResult> Leaves() => Condition.Part == MessagePart.Group && Inner is not null ? Inner.Results.SelectMany(r => r.Leaves()) : [this];

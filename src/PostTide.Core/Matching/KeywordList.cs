@@ -57,22 +57,30 @@ public sealed class KeywordList
     public KeywordOptions Options { get; }
 
     /// <summary>Where entries stand in the given stretch of a text. The time does not depend on the number of entries.</summary>
-    public IReadOnlyList<WordSpan> FindIn(string text, int start, int length)
+    /// <param name="text">The text.</param>
+    /// <param name="start">Where the stretch begins.</param>
+    /// <param name="length">How long it is.</param>
+    /// <param name="most">No more places than this are looked for.</param>
+    public IReadOnlyList<WordSpan> FindIn(SearchedText text, int start, int length, int most = int.MaxValue)
     {
         if (_parts is not null)
         {
-            return _parts.FindIn(text, start, length);
+            return _parts.FindIn(text, start, length, most);
         }
 
-        var words = TextWords.In(text, start, length);
+        var words = text.WordsIn(start, length);
         List<WordSpan>? found = null;
         for (var i = 0; i < words.Length; i++)
         {
             var bit = words[i].Hash & (RuledOutBits - 1);
             if ((_mayBegin[bit / 64] >> (int)(bit % 64) & 1) != 0
-                && _byFirstWord.TryGetValue(words[i].Hash, out var phrases) && LongestAt(text, words[i..], phrases) is var count and > 0)
+                && _byFirstWord.TryGetValue(words[i].Hash, out var phrases) && LongestAt(text.Text, words[i..], phrases) is var count and > 0)
             {
                 (found ??= []).Add(new WordSpan(words[i].Start, words[i + count - 1].End - words[i].Start));
+                if (found.Count >= most)
+                {
+                    break;
+                }
             }
         }
 
@@ -119,7 +127,7 @@ internal sealed record Phrase(ImmutableArray<string> Words, ImmutableArray<uint>
     public static Phrase Of(string entry)
     {
         ImmutableArray<string> words = [.. Text.Words.In(entry, 0, entry.Length).Select(w => entry.Substring(w.Start, w.Length))];
-        return new Phrase(words, [.. words.Select(w => TextWords.HashOf(w))]);
+        return new Phrase(words, [.. words.Select(w => TextWord.HashOf(w))]);
     }
 
     /// <summary>Whether the words of a text begin with this phrase.</summary>

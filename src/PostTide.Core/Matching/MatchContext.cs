@@ -15,12 +15,12 @@ public sealed record ConversationPlace(int Number, bool AnswersOurs)
 /// <summary>Everything the conditions on one message may depend on besides the message.</summary>
 public sealed record MatchContext
 {
-    public static readonly MatchContext Empty = new();
-
     /// <summary>Business hours where an office has not said its own: Monday to Friday, nine to five, UTC (common practice, no source).</summary>
     public static readonly ActiveHours UsualDesk = new(
         new LocalTime(9, 0), new LocalTime(17, 0),
         [IsoDayOfWeek.Monday, IsoDayOfWeek.Tuesday, IsoDayOfWeek.Wednesday, IsoDayOfWeek.Thursday, IsoDayOfWeek.Friday], DateTimeZone.Utc);
+
+    public static readonly MatchContext Empty = new();
 
     public DateTimeOffset Now { get; init; }
     public IReadOnlyDictionary<long, KeywordList> KeywordLists { get; init; } = ImmutableDictionary<long, KeywordList>.Empty;

@@ -23,18 +23,20 @@ public static class Matcher
             }
         }
 
-        var firstAny = results.Count;
+        var (anyHeld, fewest) = (set.Any.IsEmpty, int.MaxValue);
         foreach (var condition in set.Any)
         {
-            results.Add(Decide(condition, message, context));
+            var result = Decide(condition, message, context);
+            results.Add(result);
+            anyHeld |= result.Held;
+            fewest = Math.Min(fewest, result.Failures);
         }
 
-        if (set.Any.Length > 0 && !results.Skip(firstAny).Any(r => r.Held))
+        if (!anyHeld)
         {
             // The alternatives that came nearest are the ones to look at.
-            var fewest = results.Skip(firstAny).Min(r => r.Failures);
             failures += fewest;
-            decisive.AddRange(results.Skip(firstAny).Where(r => r.Failures == fewest).SelectMany(DecisiveOf));
+            decisive.AddRange(results.Skip(set.All.Length).Where(r => r.Failures == fewest).SelectMany(DecisiveOf));
         }
 
         foreach (var condition in set.None)
@@ -48,7 +50,7 @@ public static class Matcher
             }
         }
 
-        return new SetResult(failures == 0, results.ToImmutable(), failures, decisive.ToImmutable());
+        return new SetResult(failures == 0, results.MoveToImmutable(), failures, decisive.ToImmutable());
     }
 
     /// <summary>Decides one condition.</summary>

@@ -12,33 +12,36 @@ namespace PostTide.Core.Matching;
 /// <param name="Length">How long it is.</param>
 /// <param name="Index">Which of several texts of the kind.</param>
 /// <param name="Parts">Stretches that count as wholes besides the stretch itself: an address's own parts.</param>
+/// <param name="Searched">The text with its words, where they are kept; they are cut when they are needed otherwise.</param>
 internal readonly record struct TextField(
-    EvidencePlace Place, string Text, int Start, int Length, int Index = 0, ImmutableArray<(int Start, int Length)> Parts = default)
+    EvidencePlace Place, string Text, int Start, int Length, int Index = 0, ImmutableArray<(int Start, int Length)> Parts = default, SearchedText? Searched = null)
 {
     private const string ListIdField = "List-Id";
+
+    public SearchedText WithWords => Searched ?? new SearchedText(Text);
 
     public ReadOnlySpan<char> Span => Text.AsSpan(Start, Length);
 
     public Evidence At(int start, int length) => Evidence.In(Place, Text, start, length, Index);
 
     /// <summary>The texts a condition looks at.</summary>
-    public static IEnumerable<TextField> Of(Condition condition, PreparedMessage message) => condition.Part switch
+    public static TextField[] Of(Condition condition, PreparedMessage message) => condition.Part switch
     {
         MessagePart.Sender => [OfAddress(EvidencePlace.Sender, message.From, 0)],
         MessagePart.SenderAddress => [OfAddress(EvidencePlace.Sender, message.From, 0).Address(message.From)],
         MessagePart.SenderDomain => [OfAddress(EvidencePlace.Sender, message.From, 0).Domain(message.From)],
         MessagePart.SenderName => [Whole(EvidencePlace.Sender, message.From.Shown) with { Length = message.From.Name.Length }],
-        MessagePart.Recipient => message.Recipients().Select((a, i) => OfAddress(EvidencePlace.Recipient, a, i)),
-        MessagePart.OriginallyTo => WrittenTo(message).Select(r => OfAddress(EvidencePlace.Recipient, r.Address, r.Index)),
-        MessagePart.Tag => WrittenTo(message).Select(r => OfAddress(EvidencePlace.Recipient, r.Address, r.Index).Detail(r.Address)).OfType<TextField>(),
-        MessagePart.Subject => [Whole(EvidencePlace.Subject, message.Subject)],
-        MessagePart.BaseSubject => [OfBaseSubject(message.Subject)],
-        MessagePart.Body => OfBody(message.Body, condition.WholeBody),
-        MessagePart.SubjectOrBody => OfBody(message.Body, condition.WholeBody).Prepend(Whole(EvidencePlace.Subject, message.Subject)),
-        MessagePart.Header => OfHeader(message, condition.Name),
-        MessagePart.ListId => OfHeader(message, ListIdField),
+        MessagePart.Recipient => [.. message.Recipients().Select((a, i) => OfAddress(EvidencePlace.Recipient, a, i))],
+        MessagePart.OriginallyTo => [.. WrittenTo(message).Select(r => OfAddress(EvidencePlace.Recipient, r.Address, r.Index))],
+        MessagePart.Tag => [.. WrittenTo(message).Select(r => OfAddress(EvidencePlace.Recipient, r.Address, r.Index).Detail(r.Address)).OfType<TextField>()],
+        MessagePart.Subject => [OfSubject(message)],
+        MessagePart.BaseSubject => [OfBaseSubject(message)],
+        MessagePart.Body => OfBody(null, message.Body, condition.WholeBody),
+        MessagePart.SubjectOrBody => OfBody(OfSubject(message), message.Body, condition.WholeBody),
+        MessagePart.Header => [.. OfHeader(message, condition.Name)],
+        MessagePart.ListId => [.. OfHeader(message, ListIdField)],
         MessagePart.WordAtPlace => AtPlace(message.Body, condition),
-        MessagePart.AttachmentName => message.Attachments.Select(a => Whole(EvidencePlace.Attachment, a.Name, a.Index)),
+        MessagePart.AttachmentName => [.. message.Attachments.Select(a => Whole(EvidencePlace.Attachment, a.Name, a.Index))],
         MessagePart.Fact => OfFact(message, condition.Name),
         _ => [],
     };
@@ -82,16 +85,41 @@ internal readonly record struct TextField(
     }
 
     /// <summary>The base subject where it stands in the subject; where white space was folded out of it, the whole subject.</summary>
-    private static TextField OfBaseSubject(string subject)
+    private static TextField OfBaseSubject(PreparedMessage message)
     {
-        var bare = BaseSubject.Of(subject);
-        var at = subject.IndexOf(bare, StringComparison.Ordinal);
-        return at >= 0 ? new TextField(EvidencePlace.Subject, subject, at, bare.Length) : Whole(EvidencePlace.Subject, subject);
+        var subject = OfSubject(message);
+        var bare = BaseSubject.Of(message.Subject);
+        var at = message.Subject.IndexOf(bare, StringComparison.Ordinal);
+        return at >= 0 ? subject with { Start = at, Length = bare.Length } : subject;
     }
 
-    private static IEnumerable<TextField> OfBody(BodyText body, bool whole) => whole
-        ? [Whole(EvidencePlace.Body, body.Text)]
-        : body.NewStretches.Select(s => new TextField(EvidencePlace.Body, body.Text, s.Start, s.Length));
+    private static TextField OfSubject(PreparedMessage message) => Whole(EvidencePlace.Subject, message.Subject) with { Searched = message.SearchedSubject };
+
+    private static TextField[] OfBody(TextField? first, BodyText body, bool whole)
+    {
+        var stretches = body.NewStretches;
+        var fields = new TextField[(first is null ? 0 : 1) + (whole ? 1 : stretches.Count)];
+        var at = 0;
+        if (first is { } subject)
+        {
+            fields[at++] = subject;
+        }
+
+        if (whole)
+        {
+            fields[at] = InBody(body, 0, body.Text.Length);
+            return fields;
+        }
+
+        foreach (var stretch in stretches)
+        {
+            fields[at++] = InBody(body, stretch.Start, stretch.Length);
+        }
+
+        return fields;
+    }
+
+    private static TextField InBody(BodyText body, int start, int length) => new(EvidencePlace.Body, body.Text, start, length, Searched: body.Searched);
 
     private static IEnumerable<TextField> OfHeader(PreparedMessage message, string? name)
     {
@@ -104,13 +132,13 @@ internal readonly record struct TextField(
         }
     }
 
-    private static IEnumerable<TextField> AtPlace(BodyText body, Condition condition) =>
+    private static TextField[] AtPlace(BodyText body, Condition condition) =>
         condition.Place is { } place && WordAtPlace.Find(body, place, condition.WholeBody) is { } span
-            ? [new TextField(EvidencePlace.Body, body.Text, span.Start, span.Length)]
+            ? [InBody(body, span.Start, span.Length)]
             : [];
 
     /// <summary>A fact is looked at where it stands, so that evidence lies in the message.</summary>
-    private static IEnumerable<TextField> OfFact(PreparedMessage message, string? name) =>
+    private static TextField[] OfFact(PreparedMessage message, string? name) =>
         BuiltInFacts.Read(name ?? "", message).Evidence is { } evidence
             ? [new TextField(evidence.Place, message.TextAt(evidence.Place, evidence.Index), evidence.Start, evidence.Length, evidence.Index)]
             : [];

@@ -49,7 +49,7 @@ internal sealed class TextTest
         switch (_condition.Test)
         {
             case MatchTest.HasAnyWordIn when _condition.KeywordListId is { } id && lists.TryGetValue(id, out var list):
-                foreach (var word in list.FindIn(field.Text, field.Start, field.Length))
+                foreach (var word in list.FindIn(field.WithWords, field.Start, field.Length, Math.Max(1, MostEvidence - found.Count)))
                 {
                     held = true;
                     Add(field.At(word.Start, word.Length), found);
@@ -155,7 +155,7 @@ internal sealed class TextTest
     private bool HasPhrase(in TextField field, Phrase phrase, List<Evidence> found)
     {
         var held = false;
-        var words = TextWords.In(field.Text, field.Start, field.Length);
+        var words = field.WithWords.WordsIn(field.Start, field.Length);
         for (var i = 0; i < words.Length && found.Count < MostEvidence; i++)
         {
             if (phrase.StandsAt(field.Text, words[i..], _words))

@@ -11,19 +11,19 @@ public static class WordAtPlace
     /// <param name="whole">Whether quoted history and signature are counted too.</param>
     public static WordSpan? Find(BodyText body, WordPlace place, bool whole)
     {
-        var lines = whole ? LinesOf(body.Text, 0, body.Text.Length) : body.NewStretches.SelectMany(s => LinesOf(body.Text, s.Start, s.Length));
+        var lines = whole ? LinesOf(body.Searched, 0, body.Text.Length) : body.NewStretches.SelectMany(s => LinesOf(body.Searched, s.Start, s.Length));
         if (Nth([.. lines], place.Line) is not { } line)
         {
             return null;
         }
 
-        return place.Word is { } number ? Nth(WordsOf(body.Text, line), number) : line;
+        return place.Word is { } number ? Nth(WordsOf(body.Searched, line), number) : line;
     }
 
-    private static List<WordSpan> WordsOf(string text, WordSpan line)
+    private static List<WordSpan> WordsOf(SearchedText text, WordSpan line)
     {
         var words = new List<WordSpan>();
-        foreach (var word in TextWords.In(text, line.Start, line.Length))
+        foreach (var word in text.WordsIn(line.Start, line.Length))
         {
             words.Add(new WordSpan(word.Start, word.Length));
         }
@@ -31,14 +31,14 @@ public static class WordAtPlace
         return words;
     }
 
-    private static IEnumerable<WordSpan> LinesOf(string text, int start, int length)
+    private static IEnumerable<WordSpan> LinesOf(SearchedText text, int start, int length)
     {
         var end = start + length;
         for (var at = start; at < end;)
         {
-            var next = text.IndexOf('\n', at, end - at);
+            var next = text.Text.IndexOf('\n', at, end - at);
             var to = next < 0 ? end : next;
-            if (HasWord(text, at, to - at))
+            if (!text.WordsIn(at, to - at).IsEmpty)
             {
                 yield return new WordSpan(at, to - at);
             }
@@ -46,8 +46,6 @@ public static class WordAtPlace
             at = to + 1;
         }
     }
-
-    private static bool HasWord(string text, int start, int length) => !TextWords.In(text, start, length).IsEmpty;
 
     private static WordSpan? Nth(List<WordSpan> spans, int number)
     {

@@ -25,12 +25,12 @@ internal sealed class WordParts
     private StringComparison Case => _comparison.SameCase && _comparison.SameAccents ? StringComparison.Ordinal : StringComparison.OrdinalIgnoreCase;
 
     /// <summary>Where entries stand, the longest at each place; the next is looked for behind it.</summary>
-    public IReadOnlyList<WordSpan> FindIn(string text, int start, int length)
+    public IReadOnlyList<WordSpan> FindIn(SearchedText text, int start, int length, int most)
     {
-        var searched = _comparison.SameAccents ? text : PlainText.Of(text);
+        var searched = _comparison.SameAccents ? text.Text : text.Plain;
         List<WordSpan>? found = null;
         var end = start + length;
-        for (var at = start; at < end;)
+        for (var at = start; at < end && (found is null || found.Count < most);)
         {
             var next = searched.AsSpan(at, end - at).IndexOfAny(_search);
             if (next < 0)
@@ -39,7 +39,7 @@ internal sealed class WordParts
             }
 
             at += next;
-            var longest = LongestAt(text, searched, at, end);
+            var longest = LongestAt(text.Text, searched, at, end);
             if (longest > 0)
             {
                 (found ??= []).Add(new WordSpan(at, longest));

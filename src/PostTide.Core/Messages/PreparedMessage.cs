@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Text.Json.Serialization;
 using PostTide.Core.Matching;
 using PostTide.Core.Text;
 
@@ -17,6 +18,9 @@ public sealed record PreparedMessage
 {
     /// <summary>The version of the preparation; reasons point into the text this version made.</summary>
     public const int CurrentVersion = 2;
+
+    private readonly Kept<SearchedText> _searchedSubject = new();
+    private readonly Kept<EmailAddress[]> _recipients = new();
 
     public long Id { get; init; }
     public int Version { get; init; } = CurrentVersion;
@@ -40,6 +44,10 @@ public sealed record PreparedMessage
     public ImmutableArray<string> OriginallyTo { get; init; } = [];
 
     public string Subject { get; init; } = "";
+
+    /// <summary>The subject with its words.</summary>
+    [JsonIgnore]
+    public SearchedText SearchedSubject => _searchedSubject.Of(Subject, static s => new SearchedText(s));
     public DateTimeOffset? SentAt { get; init; }
     public DateTimeOffset ArrivedAt { get; init; }
     public BodyText Body { get; init; } = BodyText.Empty;
@@ -75,7 +83,9 @@ public sealed record PreparedMessage
     };
 
     /// <summary>Every address the message reached or names, without repeats: what conditions on the recipient look at.</summary>
-    public ImmutableArray<EmailAddress> Recipients()
+    public IReadOnlyList<EmailAddress> Recipients() => _recipients.Of(this, static m => m.FindRecipients());
+
+    private EmailAddress[] FindRecipients()
     {
         var seen = new HashSet<string>(StringComparer.OrdinalIgnoreCase);
         return

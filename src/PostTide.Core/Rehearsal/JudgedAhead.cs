@@ -11,14 +11,43 @@ namespace PostTide.Core.Rehearsal;
 /// </summary>
 internal sealed class JudgedAhead(ImmutableArray<Edition> earlier, ImmutableArray<Edition> last, PlanContext context)
 {
+    private const int MessagesToABatch = 256;
+
     private readonly ImmutableArray<Edition> _all = [.. earlier, .. last];
     private readonly ImmutableArray<bool> _waits = [.. earlier.Concat(last).Select(e => RestsOnTickets(e.Sheet, context))];
 
-    /// <summary>The judgements on each of the messages.</summary>
-    public JudgedMessage[] Judge(PreparedMessage[] messages)
+    /// <summary>The messages in their order, each with the judgements on it; the next batch is judged while one is looked at.</summary>
+    public IEnumerable<(PreparedMessage Message, JudgedMessage Judged)> Judge(IEnumerable<PreparedMessage> messages, CancellationToken stop)
     {
-        var judged = new JudgedMessage[messages.Length];
-        Parallel.For(0, messages.Length, i => judged[i] = Judge(messages[i]));
+        using var batches = messages.Chunk(MessagesToABatch).GetEnumerator();
+        var next = Begin();
+        while (next is not null)
+        {
+            stop.ThrowIfCancellationRequested();
+            var (batch, judged) = next.GetAwaiter().GetResult();
+            next = Begin();
+            for (var i = 0; i < batch.Length; i++)
+            {
+                yield return (batch[i], judged[i]);
+            }
+        }
+
+        Task<(PreparedMessage[], JudgedMessage[])>? Begin()
+        {
+            if (!batches.MoveNext())
+            {
+                return null;
+            }
+
+            var batch = batches.Current;
+            return Task.Run(() => (batch, Judge(batch)));
+        }
+    }
+
+    private JudgedMessage[] Judge(PreparedMessage[] batch)
+    {
+        var judged = new JudgedMessage[batch.Length];
+        Parallel.For(0, batch.Length, i => judged[i] = Judge(batch[i]));
         return judged;
     }
 

@@ -26,14 +26,22 @@ public sealed record BodyText(string Text, ImmutableArray<Stretch> Stretches)
 {
     public static readonly BodyText Empty = new("", []);
 
+    private readonly Kept<SearchedText> _searched = new();
+    private readonly Kept<Stretch[]> _new = new();
+
+    /// <summary>The text with its words.</summary>
+    [JsonIgnore]
+    public SearchedText Searched => _searched.Of(Text, static t => new SearchedText(t));
+
     /// <summary>The stretches that are new; where there are none (a bare forward) the quoted ones count as new.</summary>
     [JsonIgnore]
-    public IEnumerable<Stretch> NewStretches =>
-        Stretches.Any(IsNew) ? Stretches.Where(IsNew) : Stretches.Where(s => s.Kind == StretchKind.Quoted);
+    public IReadOnlyList<Stretch> NewStretches => _new.Of(this, static b => b.FindNew());
 
     /// <summary>The new part as one text, for a ticket's description or a search index.</summary>
     [JsonIgnore]
     public string NewPart => string.Concat(NewStretches.Select(s => Text.Substring(s.Start, s.Length))).Trim();
+
+    private Stretch[] FindNew() => [.. Stretches.Any(IsNew) ? Stretches.Where(IsNew) : Stretches.Where(s => s.Kind == StretchKind.Quoted)];
 
     private bool IsNew(Stretch s) => s.Kind == StretchKind.New && !Text.AsSpan(s.Start, s.Length).IsWhiteSpace();
 }

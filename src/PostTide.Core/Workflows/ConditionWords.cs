@@ -10,17 +10,23 @@ public static class ConditionWords
     private static readonly ConditionalWeakTable<Condition, Said> Known = [];
 
     /// <summary>A condition as a clause, such as <c>subject or body has any word in “Berthing words”</c>.</summary>
-    public static string Say(Condition condition, PlanContext names)
+    public static string Say(Condition condition, PlanContext names) => Find(condition, names).Text;
+
+    /// <summary>That a condition did not hold, as a reason.</summary>
+    public static Reason NotSo(Condition condition, PlanContext names) => Find(condition, names).NotSo;
+
+    /// <summary>A rehearsal says the same conditions thousands of times: they are put into words once.</summary>
+    private static Said Find(Condition condition, PlanContext names)
     {
-        // A rehearsal says the same conditions thousands of times.
         if (Known.TryGetValue(condition, out var known) && ReferenceEquals(known.Lists, names.KeywordLists) && ReferenceEquals(known.Saved, names.SavedConditions))
         {
-            return known.Text;
+            return known;
         }
 
         var text = Make(condition, names);
-        Known.AddOrUpdate(condition, new Said(text, names.KeywordLists, names.SavedConditions));
-        return text;
+        var said = new Said(text, new Reason($"not so: {text}", []), names.KeywordLists, names.SavedConditions);
+        Known.AddOrUpdate(condition, said);
+        return said;
     }
 
     private static string Make(Condition condition, PlanContext names) => condition.Part switch
@@ -192,5 +198,5 @@ public static class ConditionWords
     private static string ListName(Condition condition, PlanContext names) =>
         condition.KeywordListId is { } id && names.KeywordLists.TryGetValue(id, out var list) ? $"“{list.Name}”" : "a keyword list that is gone";
 
-    private sealed record Said(string Text, IReadOnlyDictionary<long, KeywordList> Lists, IReadOnlyDictionary<long, SavedCondition> Saved);
+    private sealed record Said(string Text, Reason NotSo, IReadOnlyDictionary<long, KeywordList> Lists, IReadOnlyDictionary<long, SavedCondition> Saved);
 }

@@ -88,7 +88,7 @@ public sealed record Judgement(
                 continue;
             }
 
-            for (var i = 0; i < recipients.Length; i++)
+            for (var i = 0; i < recipients.Count; i++)
             {
                 if (string.Equals(recipients[i].Address, to, StringComparison.OrdinalIgnoreCase))
                 {

@@ -58,7 +58,7 @@ public static class Planner
             Edition = edition.Number,
             Outcome = Outcome.LeftAlone,
             Addressed = judgement.Addressed is not null,
-            Held = [.. judgement.TakesIn.Leaves().Where(r => r.Held).Select(r => r.Condition.Id)],
+            Held = HeldBy(judgement.TakesIn),
         };
         if (judgement.IsTakenIn)
         {
@@ -70,7 +70,7 @@ public static class Planner
             NearMiss = judgement.IsNearMiss(sheet),
             Reasons = judgement.Addressed is null
                 ? [new Reason($"it was not written to {string.Join(" or ", sheet.Addresses)}", [])]
-                : [.. judgement.TakesIn.Decisive.Select(r => Failure(r, context))],
+                : judgement.TakesIn.Decisive.Length == 1 ? [Failure(judgement.TakesIn.Decisive[0], context)] : [.. judgement.TakesIn.Decisive.Select(r => Failure(r, context))],
         };
     }
 
@@ -108,9 +108,28 @@ public static class Planner
         };
     }
 
+    private static ImmutableArray<string> HeldBy(SetResult results)
+    {
+        var held = ImmutableArray.CreateBuilder<string>(results.Results.Length);
+        foreach (var result in results.Results)
+        {
+            if (result.Condition.Part == MessagePart.Group)
+            {
+                held.AddRange(result.Leaves().Where(r => r.Held).Select(r => r.Condition.Id));
+            }
+            else if (result.Held)
+            {
+                held.Add(result.Condition.Id);
+            }
+        }
+
+        return held.DrainToImmutable();
+    }
+
     /// <summary>Why a condition keeps the message out: it failed, or it held and must not.</summary>
-    private static Reason Failure(ConditionResult result, PlanContext context) => result.Held
-        ? new Reason($"left alone because {Say(result, context)}", result.Evidence)
+    private static Reason Failure(ConditionResult result, PlanContext context) =>
+        result.Held ? new Reason($"left alone because {Say(result, context)}", result.Evidence)
+        : result.Found is null ? ConditionWords.NotSo(result.Condition, context)
         : new Reason($"not so: {Say(result, context)}", []);
 
     private static string Say(ConditionResult result, PlanContext context)

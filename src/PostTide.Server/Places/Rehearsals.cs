@@ -56,8 +56,9 @@ internal static class RehearsalsPlace
 
     private static RehearsedView Read(Guid id, long messageId, Rehearsals rehearsals)
     {
-        var message = Find(rehearsals, id).Result.Messages.FirstOrDefault(m => m.Message.Id == messageId)
-            ?? throw new RefusedException("This message is not in the rehearsal.");
+        var result = Find(rehearsals, id).Result;
+        var message = result.Explain(
+            result.Messages.FirstOrDefault(m => m.Message.Id == messageId) ?? throw new RefusedException("This message is not in the rehearsal."));
         return new RehearsedView(
             message.Message, message.Before, message.After, message.Before is null ? [] : Difference.Between(message.Before, message.After));
     }

@@ -1,5 +1,6 @@
 using CsCheck;
 using PostTide.Core.Matching;
+using PostTide.Core.Text;
 using Shouldly;
 using Xunit;
 
@@ -8,7 +9,7 @@ namespace PostTide.Core.Tests.Matching;
 public sealed class KeywordListTests
 {
     private static string[] Find(string text, params string[] words) =>
-        [.. new KeywordList(1, "list", words).FindIn(text, 0, text.Length).Select(s => text.Substring(s.Start, s.Length))];
+        [.. new KeywordList(1, "list", words).FindIn(new SearchedText(text), 0, text.Length).Select(s => text.Substring(s.Start, s.Length))];
 
     [Theory]
     [InlineData("A Berth please", "Berth")]
@@ -40,4 +41,43 @@ public sealed class KeywordListTests
             new[] { "a", "ab", "a b" }.ShouldContain(string.Join(' ', found.Split(' ', StringSplitOptions.RemoveEmptyEntries)));
         }
     });
+
+    private static string[] FindWith(KeywordOptions options, string text, params string[] words) =>
+        [.. new KeywordList(1, "list", words, options).FindIn(new SearchedText(text), 0, text.Length).Select(s => text.Substring(s.Start, s.Length))];
+
+    [Fact]
+    public void Words_within_longer_ones_are_found_when_asked() =>
+        FindWith(new KeywordOptions { WholeWords = false }, "Unberthed at the BERTH", "berth", "berthed").ShouldBe(["berthed", "BERTH"]);
+
+    [Fact]
+    public void Case_is_told_apart_when_asked()
+    {
+        FindWith(new KeywordOptions { SameCase = true }, "SOS and sos", "SOS").ShouldBe(["SOS"]);
+        FindWith(new KeywordOptions { SameCase = true, WholeWords = false }, "xSOSx and xsosx", "SOS").ShouldBe(["SOS"]);
+    }
+
+    [Fact]
+    public void Accents_make_a_difference_unless_said_otherwise()
+    {
+        FindWith(new KeywordOptions(), "le réseau", "reseau").ShouldBeEmpty();
+        FindWith(new KeywordOptions { SameAccents = false }, "le réseau", "reseau").ShouldBe(["réseau"]);
+        FindWith(new KeywordOptions { SameAccents = false }, "Muller", "Müller").ShouldBe(["Muller"]);
+        FindWith(new KeywordOptions { SameAccents = false, WholeWords = false }, "SubréseauX", "reseau").ShouldBe(["réseau"]);
+        FindWith(new KeywordOptions { SameAccents = false, SameCase = true, WholeWords = false }, "Réseau réseau", "reseau").ShouldBe(["réseau"]);
+    }
+
+    [Theory]
+    [InlineData("berth", "berths berthed berthing berth's berth", 5)]
+    [InlineData("delivery", "deliveries delivery", 2)]
+    [InlineData("moore", "moored mooring moores", 3)]
+    [InlineData("at", "ats ating", 0)]
+    public void Simple_endings_count_when_asked(string word, string text, int found) => FindWith(new KeywordOptions { Endings = true }, text, word).Length.ShouldBe(found);
+
+    [Fact]
+    public void Composed_and_decomposed_letters_and_both_apostrophes_are_the_same()
+    {
+        Find("\u00c9COLE", "e\u0301cole").ShouldBe(["\u00c9COLE"]);
+        Find("the visitors’ pontoon", "visitors' pontoon").ShouldBe(["visitors’ pontoon"]);
+        Find("don’t", "don't").ShouldBe(["don’t"]);
+    }
 }

@@ -77,7 +77,8 @@ public sealed class RehearserTests
     [Fact]
     public void The_rehearsal_calls_the_same_planner_as_live_mail()
     {
-        var rehearsed = Run(Live, Live).Messages[0].After;
+        var rehearsal = Run(Live, Live);
+        var rehearsed = rehearsal.Explain(rehearsal.Messages[0]).After;
         var planned = Planner.Plan(Mail[0], [Made.Edition(Live, number: 2)], Made.Context with { Now = Mail[0].ArrivedAt }).Verdicts[0];
         System.Text.Json.JsonSerializer.Serialize(rehearsed).ShouldBe(System.Text.Json.JsonSerializer.Serialize(planned));
     }

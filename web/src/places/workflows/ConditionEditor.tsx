@@ -65,9 +65,10 @@ export function ConditionEditor(props: Props) {
                   ×
                 </button>
               )}
+              {count && condition.part === 'Group' && <span className="w-[44px] shrink-0" />}
               {count && condition.part !== 'Group' && (
                 <button
-                  className="press ml-auto shrink-0 text-right text-soft hover:underline"
+                  className="press w-[44px] shrink-0 text-right text-soft hover:underline"
                   onClick={() => onCount?.(condition.id)}
                   title="Show the messages on which this holds"
                 >
@@ -109,7 +110,7 @@ function OneCondition(
   const part = (
     <select
       aria-label="What to look at"
-      className="boxed max-w-[230px]"
+      className="boxed max-w-[230px] field-sizing-content"
       disabled={readOnly}
       value={c.part}
       onChange={(e) => {
@@ -149,7 +150,7 @@ function OneCondition(
       {tests.length > 1 ? (
         <select
           aria-label="How to compare"
-          className="boxed"
+          className="boxed field-sizing-content"
           disabled={readOnly}
           value={c.test}
           onChange={(e) =>

@@ -195,7 +195,7 @@ function Choice(props: {
   return (
     <select
       aria-label={props.label}
-      className="boxed max-w-[240px]"
+      className="boxed max-w-[240px] field-sizing-content"
       disabled={props.readOnly}
       value={props.value}
       onChange={(e) => props.onChange(e.target.value)}

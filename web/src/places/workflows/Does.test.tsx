@@ -131,6 +131,6 @@ it('lines are copied, noted, switched off and removed', async () => {
 
 it('the first or every line that fits is carried out', async () => {
   const latest = edit();
-  await userEvent.selectOptions(screen.getByLabelText('Which lines are carried out'), 'every line that fits');
+  await userEvent.selectOptions(screen.getByLabelText('Which lines are carried out'), 'every line');
   expect(latest().everyLine).toBe(true);
 });

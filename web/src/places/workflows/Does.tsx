@@ -20,16 +20,19 @@ export function Does(props: BandProps) {
     <Band
       name="Does"
       note={
-        <select
-          aria-label="Which lines are carried out"
-          className="max-w-full bg-transparent underline decoration-dotted disabled:no-underline"
-          disabled={readOnly}
-          value={sheet.everyLine ? 'every' : 'first'}
-          onChange={(e) => onChange({ ...sheet, everyLine: e.target.value === 'every' })}
-        >
-          <option value="first">first line that fits</option>
-          <option value="every">every line that fits</option>
-        </select>
+        <>
+          <select
+            aria-label="Which lines are carried out"
+            className="-ml-1 field-sizing-content bg-transparent underline decoration-dotted disabled:no-underline"
+            disabled={readOnly}
+            value={sheet.everyLine ? 'every' : 'first'}
+            onChange={(e) => onChange({ ...sheet, everyLine: e.target.value === 'every' })}
+          >
+            <option value="first">first line</option>
+            <option value="every">every line</option>
+          </select>{' '}
+          that fits
+        </>
       }
     >
       <table className="w-full table-fixed border-collapse border border-line bg-sheet">
