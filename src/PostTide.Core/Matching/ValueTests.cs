@@ -42,6 +42,18 @@ internal static class ValueTests
         _ => new ConditionResult(condition, false, []),
     };
 
+    /// <summary>The number a condition looks at; null when it looks at none.</summary>
+    public static double? NumberOf(Condition condition, PreparedMessage message, MatchContext context) => condition.Part switch
+    {
+        MessagePart.AttachmentCount => message.Attachments.Length,
+        MessagePart.AttachmentSize => message.Attachments.IsEmpty ? null : message.Attachments.Max(a => a.Size),
+        MessagePart.Size => message.Size,
+        MessagePart.Age => (context.Now - message.SentAt)?.TotalDays,
+        MessagePart.ConversationNumber => context.Conversation.Number,
+        MessagePart.Fact => Facts.BuiltInFacts.Read(condition.Name ?? "", message).Value is { } value ? NumberIn(value) : null,
+        _ => null,
+    };
+
     /// <summary>The number a text is, whatever stands for the decimal point; null when it is none.</summary>
     public static double? NumberIn(string text)
     {
