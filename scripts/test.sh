@@ -109,7 +109,7 @@ run_tests() {
   node "$root/scripts/count-tests.mjs" "$results" "$failed"
 }
 
-# write_client : the API document as the server serves it, and the client made from it.
+# write_client : the API document as the server serves it, the client made from it, and the schema of workflow documents.
 write_client() {
   install_debian postgresql
   build_server
@@ -123,4 +123,5 @@ write_client() {
       require("fs").writeFileSync(process.argv[2], JSON.stringify(d, null, 2) + "\n");
     });' "http://127.0.0.1:$web/openapi/v1.json" "$root/web/src/api/openapi.json"
   (cd "$root/web" && npm run --silent client)
+  dotnet "$(program Cli)" schema >"$root/docs/workflow.schema.json"
 }

@@ -1,10 +1,22 @@
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.Configuration;
 using Microsoft.Extensions.DependencyInjection;
+using PostTide.Cli;
 using PostTide.Cli.Demo;
+using PostTide.Core.Formats;
 using PostTide.Engine;
 using PostTide.Engine.Deeds;
 using PostTide.Store;
+
+switch (args)
+{
+    // These need neither a server nor a database.
+    case ["rehearse", .. var rehearsal]:
+        return await Rehearse.RunAsync(rehearsal, Console.Out, Console.Error);
+    case ["schema"]:
+        Console.Write(WorkflowFile.Schema());
+        return 0;
+}
 
 // The database and the data folder come from the same settings as the server's: PostTide__Database, PostTide__DataFolder.
 var configuration = new ConfigurationBuilder().AddEnvironmentVariables().Build();
@@ -34,6 +46,6 @@ switch (args)
         await provider.GetRequiredService<DemoLoader>().LoadAsync(messages, places, Console.WriteLine, CancellationToken.None);
         return 0;
     default:
-        Console.Error.WriteLine("Usage: migrate | demo load [--messages N]");
+        Console.Error.WriteLine("Usage: rehearse … | schema | migrate | demo load [--messages N]");
         return 2;
 }

@@ -271,11 +271,16 @@ public sealed class Office : IAsyncDisposable, IAsyncLifetime
         await command.ExecuteNonQueryAsync();
     }
 
-    private Process Start(string project, string arguments = "")
+    /// <summary>Where a program was built, in the same configuration as these tests.</summary>
+    public static string ProgramOf(string project)
     {
         var configuration = AppContext.BaseDirectory.Contains("/Release/", StringComparison.Ordinal) ? "Release" : "Debug";
-        var program = Path.Combine(Root, "src", $"PostTide.{project}", "bin", configuration, "net10.0", $"PostTide.{project}.dll");
-        var start = new ProcessStartInfo("dotnet", $"\"{program}\" {arguments}") { WorkingDirectory = _folder, RedirectStandardOutput = true };
+        return Path.Combine(Root, "src", $"PostTide.{project}", "bin", configuration, "net10.0", $"PostTide.{project}.dll");
+    }
+
+    private Process Start(string project, string arguments = "")
+    {
+        var start = new ProcessStartInfo("dotnet", $"\"{ProgramOf(project)}\" {arguments}") { WorkingDirectory = _folder, RedirectStandardOutput = true };
         var environment = new Dictionary<string, string>
         {
             ["PostTide__Database"] = Connection,
