@@ -63,6 +63,7 @@ public static class EngineServices
         builder.Services.AddSingleton<CatchUpSteps>();
         builder.Services.AddSingleton<PreparedMail>();
         builder.Services.AddSingleton<Rehearsals.Rehearsals>();
+        builder.Services.AddSingleton<Rehearsals.WorkflowHelp>();
         builder.Services.AddSingleton(s => new MailSender(MailHostOf(s.GetRequiredService<IOptions<EngineOptions>>().Value)));
         builder.Services.AddHttpClient(OutsideDeeds.HttpClientName, http => http.Timeout = DestinationTimeout)
             .ConfigurePrimaryHttpMessageHandler(HttpDestination.Handler);

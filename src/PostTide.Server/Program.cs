@@ -37,6 +37,8 @@ api.MapDeeds();
 api.MapFiles();
 api.MapWorkflows();
 api.MapRehearsals();
+api.MapWorkflowHelp();
+api.MapWorkflowFiles();
 api.MapSetup();
 api.MapMailboxes();
 api.MapCatchUps();

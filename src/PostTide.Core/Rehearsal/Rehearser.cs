@@ -37,6 +37,9 @@ public sealed record RehearsalResult(ImmutableArray<RehearsedMessage> Messages, 
         After = WithReasons(message.Message, message.After, After),
     };
 
+    /// <summary>By how little the rehearsed edition missed a message; null when it did not miss it nearly.</summary>
+    public Shortfall? ShortfallOf(RehearsedMessage message) => message.After.NearMiss ? Shortfall.Of(message.Message, After[^1].Sheet, Context) : null;
+
     /// <summary>The reasons do not depend on what was replied before; the deeds do, and are as they came out then.</summary>
     private Verdict WithReasons(PreparedMessage message, Verdict verdict, ImmutableArray<Edition> editions)
     {

@@ -11,12 +11,23 @@ using PostTide.Store.Records;
 namespace PostTide.Engine.Rehearsals;
 
 /// <summary>A rehearsal that was run, kept for a while so that its counts can be opened.</summary>
-public sealed record KeptRehearsal(Guid Id, long WorkflowId, int Edition, int Revision, RehearsalResult Result, double Milliseconds);
+public sealed record KeptRehearsal(Guid Id, long WorkflowId, int Edition, int Revision, Sheet Sheet, Sheet? LiveSheet, RehearsalResult Result, double Milliseconds)
+{
+    /// <summary>What is known about a message once a person has judged it.</summary>
+    /// <param name="message">The message.</param>
+    /// <param name="wrong">Whether what the rehearsed edition makes of it is wrong, so that the live one is right.</param>
+    /// <param name="takenIn">Whether it should be taken in, where that alone was said.</param>
+    public Expectation Expect(RehearsedMessage message, bool wrong, bool? takenIn) =>
+        takenIn is { } taken ? new Expectation(taken)
+        : !wrong ? Expectation.Of(message.After, Sheet)
+        : message.Before is { } before && LiveSheet is { } live ? Expectation.Of(before, live)
+        : new Expectation(message.After.Outcome != Outcome.TakenIn);
+}
 
 /// <summary>Rehearses editions in hand over past mail. Nothing is written.</summary>
 public sealed class Rehearsals(PreparedMail mail, PlanningSetup setup, TimeProvider clock)
 {
-    private const int MostKept = 24;
+    private const int MostKept = 12;
     private readonly ConcurrentQueue<KeptRehearsal> _kept = new();
 
     /// <summary>Runs a workflow's edition in hand, or the live one when none is, over the mail of the last days; null for all mail.</summary>
@@ -39,7 +50,7 @@ public sealed class Rehearsals(PreparedMail mail, PlanningSetup setup, TimeProvi
         var context = await ConversationPlaces.AddAsync(db, messages, at.Live.Add(candidate), at.Context with { KnownTickets = [.. known] }, stop);
         var result = Rehearser.Run(messages, at.Live, candidate, position, context, stop);
         var kept = new KeptRehearsal(
-            Guid.NewGuid(), workflowId, edition.Number, edition.Revision, result, clock.GetElapsedTime(started).TotalMilliseconds);
+            Guid.NewGuid(), workflowId, edition.Number, edition.Revision, edition.Sheet, workflow.Editions.FirstOrDefault(e => e.State == EditionState.Live)?.Sheet, result, clock.GetElapsedTime(started).TotalMilliseconds);
         _kept.Enqueue(kept);
         while (_kept.Count > MostKept)
         {

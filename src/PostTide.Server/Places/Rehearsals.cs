@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using Microsoft.EntityFrameworkCore;
 using PostTide.Core.Messages;
 using PostTide.Core.Rehearsal;
 using PostTide.Core.Workflows;
@@ -15,13 +16,14 @@ public sealed record RehearsalRun(
 /// <summary>A message of a rehearsal in a list.</summary>
 public sealed record RehearsedRow(
     long MessageId, DateTimeOffset ArrivedAt, string SenderName, string SenderAddress, string Subject, Outcome Outcome, bool NearMiss, bool Changed,
-    string? CategoryId, string? LineId, string Why, ImmutableArray<Difference> Differences);
+    string? CategoryId, string? LineId, string Why, ImmutableArray<Difference> Differences, Shortfall? Shortfall, bool? ExampleHolds);
 
 /// <summary>A page of the messages behind a count.</summary>
 public sealed record RehearsedPage(IReadOnlyList<RehearsedRow> Messages, int Total);
 
 /// <summary>One message of a rehearsal, opened: its text, and both verdicts with their reasons.</summary>
-public sealed record RehearsedView(PreparedMessage Message, Verdict? Live, Verdict InHand, ImmutableArray<Difference> Differences);
+public sealed record RehearsedView(
+    PreparedMessage Message, Verdict? Live, Verdict InHand, ImmutableArray<Difference> Differences, Shortfall? Shortfall, Expectation? Example);
 
 /// <summary>Rehearsals of editions in hand.</summary>
 internal static class RehearsalsPlace
@@ -32,8 +34,8 @@ internal static class RehearsalsPlace
     {
         var group = api.MapGroup("").WithTags("Rehearsal");
         group.MapPost("/workflows/{id:long}/rehearsal", RunAsync);
-        group.MapGet("/rehearsals/{id:guid}/messages", List);
-        group.MapGet("/rehearsals/{id:guid}/messages/{messageId:long}", Read);
+        group.MapGet("/rehearsals/{id:guid}/messages", ListAsync);
+        group.MapGet("/rehearsals/{id:guid}/messages/{messageId:long}", ReadAsync);
     }
 
     private static async Task<RehearsalRun> RunAsync(long id, int? days, Rehearsals rehearsals, PostTideContext db, CancellationToken stop)
@@ -45,30 +47,37 @@ internal static class RehearsalsPlace
             messages.IsEmpty ? null : messages[0].Message.ArrivedAt, messages.IsEmpty ? null : messages[^1].Message.ArrivedAt, kept.Milliseconds);
     }
 
-    private static RehearsedPage List(Guid id, Rehearsals rehearsals, RehearsalView view, string? key = null, int skip = 0)
+    private static async Task<RehearsedPage> ListAsync(
+        Guid id, Rehearsals rehearsals, PostTideContext db, RehearsalView view, CancellationToken stop, string? key = null, int skip = 0)
     {
+        var rehearsal = Find(rehearsals, id);
         var selection = new RehearsalSelection(view, key);
-        var result = Find(rehearsals, id).Result;
-        var chosen = result.Messages.Where(m => selection.Holds(m, result.EveryLine)).ToList();
+        var chosen = rehearsal.Result.Messages.Where(m => selection.Holds(m, rehearsal.Result.EveryLine)).ToList();
         chosen.Reverse();
-        return new RehearsedPage([.. chosen.Skip(skip).Take(PageSize).Select(Row)], chosen.Count);
+        var page = chosen.Skip(skip).Take(PageSize).ToList();
+        var ids = page.ConvertAll(m => m.Message.Id);
+        var examples = await db.KeptExamples.AsNoTracking().Where(e => e.WorkflowId == rehearsal.WorkflowId && ids.Contains(e.MessageId)).ToDictionaryAsync(e => e.MessageId, e => e.Expected, stop);
+        return new RehearsedPage([.. page.Select(m => Row(m, rehearsal, examples.GetValueOrDefault(m.Message.Id)))], chosen.Count);
     }
 
-    private static RehearsedView Read(Guid id, long messageId, Rehearsals rehearsals)
+    private static async Task<RehearsedView> ReadAsync(Guid id, long messageId, Rehearsals rehearsals, PostTideContext db, CancellationToken stop)
     {
-        var result = Find(rehearsals, id).Result;
-        var message = result.Explain(
-            result.Messages.FirstOrDefault(m => m.Message.Id == messageId) ?? throw new RefusedException("This message is not in the rehearsal."));
+        var rehearsal = Find(rehearsals, id);
+        var message = rehearsal.Result.Explain(
+            rehearsal.Result.Messages.FirstOrDefault(m => m.Message.Id == messageId) ?? throw new RefusedException("This message is not in the rehearsal."));
+        var example = await db.KeptExamples.AsNoTracking().Where(e => e.WorkflowId == rehearsal.WorkflowId && e.MessageId == messageId).Select(e => e.Expected).SingleOrDefaultAsync(stop);
         return new RehearsedView(
-            message.Message, message.Before, message.After, message.Before is null ? [] : Difference.Between(message.Before, message.After));
+            message.Message, message.Before, message.After, message.Before is null ? [] : Difference.Between(message.Before, message.After),
+            rehearsal.Result.ShortfallOf(message), example);
     }
 
     private static KeptRehearsal Find(Rehearsals rehearsals, Guid id) =>
         rehearsals.Find(id) ?? throw new RefusedException("This rehearsal is no longer kept. Run it again.");
 
-    private static RehearsedRow Row(RehearsedMessage m) => new(
+    private static RehearsedRow Row(RehearsedMessage m, KeptRehearsal rehearsal, Expectation? example) => new(
         m.Message.Id, m.Message.ArrivedAt, m.Message.From.Name, m.Message.From.Address, m.Message.Subject, m.After.Outcome, m.After.NearMiss, m.Changed,
-        m.After.CategoryId, m.After.LineId, Why(m.After), m.Before is null ? [] : Difference.Between(m.Before, m.After));
+        m.After.CategoryId, m.After.LineId, Why(m.After), m.Before is null ? [] : Difference.Between(m.Before, m.After),
+        rehearsal.Result.ShortfallOf(m), example?.Against(m.After, rehearsal.Sheet).IsEmpty);
 
     /// <summary>The shortest true answer to “why”: the deeds when it is taken in, the failed condition when it is not.</summary>
     private static string Why(Verdict verdict) => verdict.Outcome != Outcome.TakenIn

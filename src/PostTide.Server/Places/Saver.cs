@@ -46,6 +46,8 @@ public sealed class Saver(PostTideContext db, TimeProvider clock, IHttpContextAc
     {
         var workflows = await db.Workflows.AsNoTracking().Include(w => w.Editions.Where(e => e.State != EditionState.Past)).ToListAsync(stop);
         var users = workflows.Where(w => w.Editions.Any(e => SheetUse.Uses<T>(e.Sheet, id))).Select(w => $"“{w.Name}”").ToList();
+        var conditions = typeof(T) == typeof(KeywordListRecord) ? await db.SavedConditions.AsNoTracking().ToListAsync(stop) : [];
+        users.AddRange(conditions.Where(c => c.Set.Leaves().Any(l => l.KeywordListId == id)).Select(c => $"the saved condition “{c.Name}”"));
         if (users.Count > 0)
         {
             throw new RefusedException($"This {kind} is used by {string.Join(" and ", users)}, so it was kept.");

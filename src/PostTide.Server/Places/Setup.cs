@@ -49,6 +49,7 @@ public sealed record SetupView(
 internal static class SetupPlace
 {
     private const long LargestAttachment = 10_000_000;
+    private const int LongestWord = 200;
 
     public static void MapSetup(this RouteGroupBuilder api)
     {
@@ -64,6 +65,7 @@ internal static class SetupPlace
         var builder = group.MapGroup("").RequireAuthorization(Permissions.Builder);
         builder.MapPut("/keyword-lists/{id:long}", SaveKeywordListAsync).AddEndpointFilter<Validated<KeywordListSetup>>();
         builder.MapDelete("/keyword-lists/{id:long}", (long id, Saver saver, CancellationToken stop) => saver.RemoveAsync<KeywordListRecord>(id, "keyword list", stop));
+        builder.MapPost("/keyword-lists/{id:long}/words", AddWordAsync);
         builder.MapPut("/saved-conditions/{id:long}", SaveConditionAsync).AddEndpointFilter<Validated<SavedConditionSetup>>();
         builder.MapDelete("/saved-conditions/{id:long}", (long id, Saver saver, CancellationToken stop) => saver.RemoveAsync<SavedConditionRecord>(id, "saved condition", stop));
         builder.MapPut("/templates/{id:long}", SaveTemplateAsync).AddEndpointFilter<Validated<TemplateSetup>>();
@@ -112,6 +114,20 @@ internal static class SetupPlace
         (list.SameAccents, list.Endings) = (request.Options.SameAccents, request.Options.Endings);
         list.Revision++;
         await saver.SaveAsync($"Saved the keyword list “{list.Name}”, {list.Words.Length} words", stop);
+    }
+
+    private static async Task AddWordAsync(long id, NameRequest request, Saver saver, CancellationToken stop)
+    {
+        var list = await saver.Db.KeywordLists.FindAsync([id], stop) ?? throw new RefusedException("This keyword list is gone.");
+        var word = Core.Text.CleanText.Line(request.Name);
+        if (word.Length is 0 or > LongestWord)
+        {
+            throw new RefusedException($"A word or phrase has between 1 and {LongestWord} characters.");
+        }
+
+        list.Words = [.. list.Words.Append(word).Distinct(list.SameCase ? StringComparer.Ordinal : StringComparer.OrdinalIgnoreCase)];
+        list.Revision++;
+        await saver.SaveAsync($"Added “{word}” to the keyword list “{list.Name}”", stop);
     }
 
     private static async Task SaveConditionAsync(long id, SavedConditionSetup request, PlanningSetup setup, Saver saver, CancellationToken stop)

@@ -5,6 +5,7 @@ using PostTide.Core.Workflows;
 using PostTide.Engine;
 using PostTide.Engine.Deeds;
 using PostTide.Engine.Planning;
+using PostTide.Engine.Rehearsals;
 using PostTide.Store;
 using PostTide.Store.Records;
 
@@ -153,7 +154,7 @@ internal static class Workflows
     }
 
     private static async Task<WorkflowView> GoLiveAsync(
-        long id, PostTideContext db, PlanningSetup setup, TimeProvider clock, ClaimsPrincipal user, CancellationToken stop)
+        long id, PostTideContext db, PlanningSetup setup, WorkflowHelp help, TimeProvider clock, ClaimsPrincipal user, CancellationToken stop, bool despiteExamples = false)
     {
         var workflow = await FindAsync(db, id, stop);
         var inHand = workflow.Editions.FirstOrDefault(e => e.State == EditionState.InHand)
@@ -161,6 +162,11 @@ internal static class Workflows
         if (SheetCheck.Check(inHand.Sheet, (await setup.ReadAsync(db, stop)).Context) is { Length: > 0 } problems)
         {
             throw new RefusedException($"It cannot go live yet: {problems[0].Text}");
+        }
+
+        if (!despiteExamples && (await help.ExamplesAsync(db, id, stop)).Examples.Count(e => e.Fails) is > 0 and var failing)
+        {
+            throw new RefusedException($"It was not put live: {(failing == 1 ? "a kept example fails" : $"{failing} kept examples fail")}.");
         }
 
         var now = clock.GetUtcNow();

@@ -1998,7 +1998,9 @@ export interface paths {
         put?: never;
         post: {
             parameters: {
-                query?: never;
+                query?: {
+                    despiteExamples?: boolean;
+                };
                 header?: never;
                 path: {
                     id: number;
@@ -2212,6 +2214,333 @@ export interface paths {
         };
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workflows/overlaps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: {
+                    days?: number;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["OverlapsView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workflows/{id}/smallest-changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query: {
+                    messageId: number;
+                    days?: number;
+                };
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SmallChangeView"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workflows/kind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["KindRequest"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["KindView"][];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workflows/{id}/examples": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ExampleView"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ExampleRequest"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ExampleView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workflows/{id}/examples/{messageId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                    messageId: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workflows/{id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workflows/import/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ImportRequest"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ImportPreview"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workflows/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ImportRequest"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Named"];
+                    };
+                };
+            };
+        };
         delete?: never;
         options?: never;
         head?: never;
@@ -2496,6 +2825,45 @@ export interface paths {
                 };
             };
         };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setup/keyword-lists/{id}/words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["NameRequest"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -3975,6 +4343,16 @@ export interface components {
             /** @description The new value, null when there is none. */
             after: null | string;
         };
+        /** @description Something wrong in a document, with the line it stands in. */
+        DocumentProblem: {
+            /**
+             * Format: int32
+             * @description The line, from 1; 0 for the document as a whole.
+             */
+            line: number;
+            /** @description What is wrong, in a sentence. */
+            text: string;
+        };
         /** @description The do-not-mail list, one address or domain each. */
         DoNotMailSetup: {
             entries: string[];
@@ -4053,10 +4431,41 @@ export interface components {
          * @enum {unknown}
          */
         EvidencePlace: "Sender" | "Recipient" | "Subject" | "Body" | "Attachment" | "Sign" | "Header";
+        /**
+         * @description How a person judges what an edition makes of a message.
+         * @enum {unknown}
+         */
+        ExampleMark: "AsMeant" | "Wrong" | "ShouldBeTaken" | "ShouldBeLeft";
+        /** @description Marks a message of a rehearsal. */
+        ExampleRequest: {
+            /** Format: uuid */
+            rehearsalId: string;
+            /** Format: int64 */
+            messageId: number;
+            mark: components["schemas"]["ExampleMark"];
+        };
+        /** @description A kept example, and how what the edition makes of it differs from what is expected. */
+        ExampleView: {
+            message: components["schemas"]["MailLine"];
+            expected: components["schemas"]["Expectation"];
+            differences: components["schemas"]["Difference"][];
+            keptBy: string;
+            /** Format: date-time */
+            keptAt: string;
+        };
         /** @description Messages to take out of a catch-up, or back in. */
         ExcludeRequest: {
             messageIds: number[];
             exclude: boolean;
+        };
+        /** @description What a workflow should make of a message. What is not said does not matter. */
+        Expectation: {
+            /** @description Whether it should take it in. */
+            takenIn: boolean;
+            /** @description The name of the category it should be sorted into; empty for none of these; null when it does not matter. */
+            category?: null | string;
+            /** @description The deeds that should follow, in plain words; null when they do not matter. */
+            deeds?: null | string[];
         };
         /** @description A value read out of a message. */
         Fact: {
@@ -4138,6 +4547,36 @@ export interface components {
         };
         /** Format: binary */
         IFormFile: string;
+        /** @description What bringing in a document would do. */
+        ImportPreview: {
+            /** @description The workflow's name; null when the document cannot be read. */
+            name: null | string;
+            /**
+             * Format: int64
+             * @description The workflow of that name here; null when it would be begun.
+             */
+            workflowId: null | number;
+            /** @description What is wrong, by line; with any, nothing can be brought in. */
+            problems: components["schemas"]["DocumentProblem"][];
+            /** @description What would change against the edition that stands here. */
+            changes: components["schemas"]["SheetChange"][];
+            /** @description Lists, templates and saved conditions that would be made. */
+            new: string[];
+            /** @description Those that stand here with other content: kept as they are, or replaced if asked. */
+            different: string[];
+            /**
+             * Format: int32
+             * @description How many kept examples name messages that are here.
+             */
+            examples: number;
+        };
+        /** @description A workflow document to be brought in. */
+        ImportRequest: {
+            /** @description The document. */
+            yaml: string;
+            /** @description Whether keyword lists, templates and saved conditions that stand here with other content take over that of the document. */
+            replace: boolean;
+        };
         /** @description An item of a queue. */
         ItemRow: {
             /** Format: int64 */
@@ -4192,6 +4631,26 @@ export interface components {
             /** @description The last word of an entry may bear a simple English ending; see WordEndings. Needs whole words. */
             endings?: boolean;
         };
+        /** @description The messages whose kind is looked for. */
+        KindRequest: {
+            messageIds: number[];
+            /** Format: int32 */
+            days: null | number;
+        };
+        /** @description Conditions that find messages of a kind. */
+        KindView: {
+            text: string;
+            set: components["schemas"]["ConditionSet"];
+            /** Format: int32 */
+            chosen: number;
+            /** Format: int32 */
+            matched: number;
+            /** Format: double */
+            recall: number;
+            /** Format: double */
+            precision: number;
+            others: components["schemas"]["MailLine"][];
+        };
         /** @description The last band: what holds the workflow back. */
         Limits: {
             /**
@@ -4238,6 +4697,12 @@ export interface components {
             messages: number;
             /** @description The name under which the messages can be opened. */
             key?: null | string;
+        };
+        /** @description A word to be added to a shared keyword list. */
+        ListAddition: {
+            /** Format: int64 */
+            keywordListId: number;
+            word: string;
         };
         /** @description The hours in which a mailbox is looked at, as set up. */
         LookHours: {
@@ -4300,6 +4765,15 @@ export interface components {
             id: number;
             name: string;
             health: components["schemas"]["MailboxHealth"];
+        };
+        /** @description A message named in passing. */
+        MailLine: {
+            /** Format: int64 */
+            id: number;
+            /** Format: date-time */
+            arrivedAt: string;
+            senderAddress: string;
+            subject: string;
         };
         /**
          * @description How a condition compares. Case makes no difference unless bool Condition.SameCase is set.
@@ -4443,6 +4917,30 @@ export interface components {
          * @enum {unknown}
          */
         Outcome: "TakenIn" | "LeftAlone" | "Skipped";
+        /** @description Two workflows that share messages. */
+        OverlapRow: {
+            /** Format: int64 */
+            first: number;
+            /** Format: int64 */
+            second: number;
+            skipped: boolean;
+            /** Format: int32 */
+            both: number;
+            /** Format: int32 */
+            answered: number;
+            messages: components["schemas"]["MailLine"][];
+            answeredMessages: components["schemas"]["MailLine"][];
+        };
+        /** @description What each workflow takes in by itself, and the pairs that share messages. */
+        OverlapsView: {
+            /** Format: int32 */
+            messages: number;
+            workflows: components["schemas"]["Named"][];
+            taken: {
+                [key: string]: number;
+            };
+            pairs: components["schemas"]["OverlapRow"][];
+        };
         /** @description Arrivals between looks, beside what a look takes at most. */
         PaceAdvice: {
             /**
@@ -4768,6 +5266,8 @@ export interface components {
             lineId: null | string;
             why: string;
             differences: components["schemas"]["Difference"][];
+            shortfall: null | components["schemas"]["Shortfall"];
+            exampleHolds: null | boolean;
         };
         /** @description One message of a rehearsal, opened: its text, and both verdicts with their reasons. */
         RehearsedView: {
@@ -4775,6 +5275,8 @@ export interface components {
             live: null | components["schemas"]["Verdict"];
             inHand: components["schemas"]["Verdict"];
             differences: components["schemas"]["Difference"][];
+            shortfall: null | components["schemas"]["Shortfall"];
+            example: null | components["schemas"]["Expectation"];
         };
         /** @description Held messages to let go on. */
         ReleaseRequest: {
@@ -5030,10 +5532,29 @@ export interface components {
             /** Format: int32 */
             revision: number;
         };
+        /** @description The one condition that kept a message out, and by how little. */
+        Shortfall: {
+            /** @description The condition; empty for the address. */
+            conditionId: string;
+            /** @description The condition in words. */
+            text: string;
+            /** @description How far it was from holding; null where that cannot be said. */
+            byHowLittle: null | string;
+            evidence: null | components["schemas"]["Evidence"];
+        };
         /** @description An attempt to sign in. */
         SignInRequest: {
             email: string;
             password: string;
+        };
+        /** @description A change that would take in a message, and what else it would bring in. */
+        SmallChangeView: {
+            text: string;
+            sheet: components["schemas"]["Sheet"];
+            listAdditions: components["schemas"]["ListAddition"][];
+            /** Format: int32 */
+            also: number;
+            alsoTakes: components["schemas"]["MailLine"][];
         };
         /** @description A stretch of a body: where it begins, how long it is, what it is. */
         Stretch: {
