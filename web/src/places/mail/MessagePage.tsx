@@ -16,6 +16,7 @@ import { bytes } from '@/parts/time';
 import { useKeys } from '@/parts/useKeys';
 import { CheckReply } from '../replies/CheckReply';
 import { Release } from './Release';
+import { TheirKind } from './TheirKind';
 import { TryWorkflow } from './TryWorkflow';
 
 /** One message: its text safely shown, what each workflow made of it and why, and what was done. */
@@ -44,6 +45,7 @@ function MessageColumns({ view }: { view: MessageView }) {
   const [lit, setLit] = useState<number | null>(null);
   const [deed, setDeed] = useState<HandDeed | null>(null);
   const [trying, setTrying] = useState(false);
+  const [kind, setKind] = useState(false);
   const keeper = useMay('keeper');
   const verdict = view.verdicts[open] ?? null;
   const marks = useMemo(() => marksOf(verdict), [verdict]);
@@ -51,6 +53,7 @@ function MessageColumns({ view }: { view: MessageView }) {
   useKeys({
     ...(may ? Object.fromEntries(hands.map((h) => [h.letter, () => setDeed(h.deed)])) : {}),
     w: () => setTrying(true),
+    k: () => setKind(true),
   });
   const checking = view.deeds.find((d) => d.kind === 'Reply' && d.state === 'Checking');
   return (
@@ -107,6 +110,9 @@ function MessageColumns({ view }: { view: MessageView }) {
           <p className="mb-3">
             <button className="link" onClick={() => setTrying(true)} aria-keyshortcuts="w">
               What would a workflow do? <kbd className="font-mono text-[11px] font-normal">W</kbd>
+            </button>
+            <button className="link block" onClick={() => setKind(true)} aria-keyshortcuts="k">
+              Find their kind <kbd className="font-mono text-[11px] font-normal">K</kbd>
             </button>
           </p>
         )}
@@ -196,6 +202,7 @@ function MessageColumns({ view }: { view: MessageView }) {
           ))}
         </ul>
       </aside>
+      <TheirKind messageIds={[view.row.id]} open={kind} onClose={() => setKind(false)} />
       <TryWorkflow messageId={view.row.id} open={trying} onClose={() => setTrying(false)} />
       <ByHand messageId={view.row.id} deed={deed} onClose={() => setDeed(null)} />
     </div>

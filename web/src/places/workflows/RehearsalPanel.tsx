@@ -1,4 +1,4 @@
-import { useMemo, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { api, body } from '@/api/client';
 import type {
@@ -6,7 +6,10 @@ import type {
   PreparedMessage,
   Rehearsal,
   RehearsalViewName,
+  Expectation,
   RehearsedRow,
+  Sheet,
+  Shortfall,
   Verdict,
 } from '@/api/types';
 import { cut, marksOf, shown } from '@/parts/evidence';
@@ -15,15 +18,23 @@ import { OutcomeTag, Reasons } from '@/parts/Reasons';
 import { Problem } from '@/parts/States';
 import { when } from '@/parts/time';
 import { Days } from './Days';
+import { Examples, failing, useExamples } from './Examples';
+import { Judge } from './Judge';
 import type { Span } from './useSheet';
 
 export interface Selection {
-  view: RehearsalViewName;
+  view: RehearsalViewName | 'Examples';
   key?: string;
   title: string;
 }
 
 interface Props {
+  workflowId: number;
+  /** Changes the sheet. */
+  onSheet: (sheet: Sheet) => void;
+  /** Marks the condition on the sheet that the opened message nearly met. */
+  onNear: (conditionId: string | null) => void;
+  readOnly: boolean;
   rehearsal: Rehearsal | null;
   rehearsing: boolean;
   span: Span;
@@ -33,9 +44,12 @@ interface Props {
 }
 
 /** The workflow run over past messages, nothing carried out. Every count opens its messages. */
-export function RehearsalPanel({ rehearsal, rehearsing, span, onSpan, selection, onSelect }: Props) {
+export function RehearsalPanel(props: Props) {
+  const { workflowId, readOnly, rehearsal, rehearsing, span, onSpan, selection, onSelect } = props;
+  const examples = useExamples(workflowId, rehearsal?.id).data;
+  const failed = failing(examples).length;
   const s = rehearsal?.summary;
-  const tabs: [RehearsalViewName, string, number | undefined][] = [
+  const tabs: [Selection['view'], string, number | undefined][] = [
     ...(rehearsal?.hasLive
       ? ([['Changes', 'Changes', s?.changes]] as [RehearsalViewName, string, number][])
       : []),
@@ -45,6 +59,7 @@ export function RehearsalPanel({ rehearsal, rehearsing, span, onSpan, selection,
     ...(s && s.skipped > 0
       ? ([['Skipped', 'Skipped', s.skipped]] as [RehearsalViewName, string, number][])
       : []),
+    ['Examples', failed > 0 ? 'Kept, failing' : 'Kept', failed > 0 ? failed : examples?.length],
   ];
   const other = !tabs.some(([v]) => v === selection.view);
   return (
@@ -101,7 +116,7 @@ export function RehearsalPanel({ rehearsal, rehearsing, span, onSpan, selection,
         <div
           role="tablist"
           aria-label="Messages of the rehearsal"
-          className="mt-1 flex flex-wrap gap-x-3 border-b border-line text-[13px]"
+          className="mt-1 flex flex-wrap gap-x-2.5 border-b border-line text-[12.5px]"
         >
           {tabs.map(([view, label, count]) => (
             <button
@@ -109,7 +124,9 @@ export function RehearsalPanel({ rehearsal, rehearsing, span, onSpan, selection,
               role="tab"
               aria-selected={selection.view === view}
               onClick={() => onSelect({ view, title: label })}
-              className="-mb-px border-b-2 border-transparent pb-1 text-soft aria-selected:border-ink aria-selected:font-bold aria-selected:text-ink"
+              className={`-mb-px border-b-2 border-transparent pb-1 aria-selected:border-ink aria-selected:font-bold ${
+                view === 'Examples' && failed > 0 ? 'text-rust' : 'text-soft aria-selected:text-ink'
+              }`}
             >
               {label} {count?.toLocaleString('en') ?? ''}
             </button>
@@ -127,11 +144,15 @@ export function RehearsalPanel({ rehearsal, rehearsing, span, onSpan, selection,
         role="region"
         aria-label={selection.title}
       >
-        {rehearsal && (
+        {rehearsal && selection.view === 'Examples' && (
+          <Examples workflowId={workflowId} rehearsal={rehearsal.id} readOnly={readOnly} />
+        )}
+        {rehearsal && selection.view !== 'Examples' && (
           <Messages
             key={`${selection.view}${selection.key ?? ''}`}
+            {...props}
             rehearsal={rehearsal}
-            selection={selection}
+            view={selection.view}
           />
         )}
       </div>
@@ -139,11 +160,15 @@ export function RehearsalPanel({ rehearsal, rehearsing, span, onSpan, selection,
   );
 }
 
-function Messages({ rehearsal, selection }: { rehearsal: Rehearsal; selection: Selection }) {
+type ListProps = Props & { rehearsal: Rehearsal; view: RehearsalViewName };
+
+function Messages(props: ListProps) {
+  const { rehearsal, selection, view, onNear } = props;
   const [limit, setLimit] = useState(1);
   const [open, setOpen] = useState<number | null>(null);
+  useEffect(() => () => onNear(null), [onNear]);
   const page = useQuery({
-    queryKey: ['rehearsal', rehearsal.id, selection.view, selection.key, limit],
+    queryKey: ['rehearsal', rehearsal.id, view, selection.key, limit],
     queryFn: async () => {
       const pages = await Promise.all(
         Array.from({ length: limit }, (_, i) =>
@@ -151,7 +176,7 @@ function Messages({ rehearsal, selection }: { rehearsal: Rehearsal; selection: S
             api.GET('/api/rehearsals/{id}/messages', {
               params: {
                 path: { id: rehearsal.id },
-                query: { view: selection.view, key: selection.key, skip: i * 50 },
+                query: { view, key: selection.key, skip: i * 50 },
               },
             }),
           ),
@@ -169,7 +194,7 @@ function Messages({ rehearsal, selection }: { rehearsal: Rehearsal; selection: S
       <p className="py-3 text-soft">
         {rehearsal.summary.messages === 0
           ? 'There is no past mail in this span. Choose a longer one, or bring in mail files under Mail.'
-          : selection.view === 'Changes'
+          : view === 'Changes'
             ? 'To no past message would anything else happen than under the live edition.'
             : 'No message.'}
       </p>
@@ -183,7 +208,10 @@ function Messages({ rehearsal, selection }: { rehearsal: Rehearsal; selection: S
             <button
               className="flex w-full gap-3 py-1.5 text-left"
               aria-expanded={open === m.messageId}
-              onClick={() => setOpen(open === m.messageId ? null : m.messageId)}
+              onClick={() => {
+                setOpen(open === m.messageId ? null : m.messageId);
+                onNear(open === m.messageId ? null : (m.shortfall?.conditionId ?? null));
+              }}
             >
               <span className="min-w-0 flex-1">
                 <span className="block truncate font-semibold">{m.subject || '(no subject)'}</span>
@@ -192,14 +220,21 @@ function Messages({ rehearsal, selection }: { rehearsal: Rehearsal; selection: S
                 </span>
               </span>
               <span className="w-[46%] shrink-0 text-[12.5px] leading-snug">
-                {selection.view === 'Changes' ? (
+                {view === 'Changes' ? (
                   <Differences list={m.differences} />
                 ) : (
-                  <span className="line-clamp-2 text-soft">{m.why}</span>
+                  <span className="line-clamp-2 text-soft">
+                    {m.shortfall?.byHowLittle ? `${m.why}: ${m.shortfall.byHowLittle}` : m.why}
+                  </span>
+                )}
+                {m.exampleHolds !== null && (
+                  <span className={m.exampleHolds ? 'text-kelp' : 'font-semibold text-rust'}>
+                    {m.exampleHolds ? 'kept, holds' : 'kept, fails'}
+                  </span>
                 )}
               </span>
             </button>
-            {open === m.messageId && <Opened rehearsal={rehearsal} id={m.messageId} />}
+            {open === m.messageId && <Opened {...props} id={m.messageId} />}
           </li>
         ))}
       </ul>
@@ -240,7 +275,7 @@ export function Differences({ list }: { list: Difference[] }) {
   );
 }
 
-function Opened({ rehearsal, id }: { rehearsal: Rehearsal; id: number }) {
+function Opened({ workflowId, onSheet, readOnly, span, rehearsal, id }: ListProps & { id: number }) {
   const opened = useQuery({
     queryKey: ['rehearsal', rehearsal.id, 'message', id],
     queryFn: () =>
@@ -253,6 +288,8 @@ function Opened({ rehearsal, id }: { rehearsal: Rehearsal; id: number }) {
         live: Verdict | null;
         inHand: Verdict;
         differences: Difference[];
+        shortfall: Shortfall | null;
+        example: Expectation | null;
       }>,
     staleTime: Infinity,
     placeholderData: keepPreviousData,
@@ -261,7 +298,7 @@ function Opened({ rehearsal, id }: { rehearsal: Rehearsal; id: number }) {
   const marks = useMemo(() => marksOf(opened.data?.inHand ?? null), [opened.data]);
   if (opened.error) return <Problem error={opened.error} />;
   if (!opened.data) return null;
-  const { message: m, inHand } = opened.data;
+  const { message: m, inHand, differences, shortfall, example } = opened.data;
   const fresh = m.body.stretches.filter((s) => s.kind === 'New');
   const stretches = fresh.some((s) => m.body.text.slice(s.start, s.start + s.length).trim() !== '')
     ? fresh
@@ -302,6 +339,11 @@ function Opened({ rehearsal, id }: { rehearsal: Rehearsal; id: number }) {
           <OutcomeTag verdict={inHand} />
         </p>
         <Reasons verdict={inHand} lit={lit} setLit={setLit} />
+        {shortfall?.byHowLittle && (
+          <p className="text-amber">
+            It missed by one condition, {shortfall.text}: {shortfall.byHowLittle}.
+          </p>
+        )}
         {inHand.deeds.length > 0 && (
           <ul className="mt-1 text-soft">
             {inHand.deeds.map((d, i) => (
@@ -314,6 +356,18 @@ function Opened({ rehearsal, id }: { rehearsal: Rehearsal; id: number }) {
           </ul>
         )}
       </div>
+      {!readOnly && (
+        <Judge
+          workflowId={workflowId}
+          rehearsal={rehearsal}
+          messageId={id}
+          verdict={inHand}
+          changed={differences.length > 0}
+          example={example}
+          days={span}
+          onSheet={onSheet}
+        />
+      )}
     </div>
   );
 }

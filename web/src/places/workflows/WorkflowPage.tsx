@@ -11,6 +11,8 @@ import { Loaded } from '@/parts/States';
 import { Tag } from '@/parts/Tag';
 import { LimitsBand, ReadsOut, SortsInto, TakesIn, type BandProps } from './Bands';
 import { Does } from './Does';
+import { AskAboutExamples, failing, useExamples } from './Examples';
+import { NearContext } from './near';
 import { PastEditions } from './PastEditions';
 import { RehearsalPanel, type Selection } from './RehearsalPanel';
 import { useSheet, type Span } from './useSheet';
@@ -35,6 +37,7 @@ function SheetPage({ first }: { first: WorkflowView }) {
   const { view, sheet, rehearsal } = editing;
   const [chosen, setChosen] = useState<Selection | null>(null);
   const [past, setPast] = useState(false);
+  const [near, setNear] = useState<string | null>(null);
   const selection =
     chosen ??
     (rehearsal?.summary.changes
@@ -61,13 +64,19 @@ function SheetPage({ first }: { first: WorkflowView }) {
           role="region"
           aria-label="Sheet"
         >
-          <TakesIn {...band} />
+          <NearContext.Provider value={near}>
+            <TakesIn {...band} />
+          </NearContext.Provider>
           <SortsInto {...band} />
           <ReadsOut {...band} />
           <Does {...band} />
           <LimitsBand {...band} />
         </div>
         <RehearsalPanel
+          workflowId={view.id}
+          onSheet={editing.change}
+          onNear={setNear}
+          readOnly={!may}
           rehearsal={rehearsal}
           rehearsing={editing.rehearsing}
           span={span}
@@ -113,12 +122,17 @@ function Head({
   const live = view.editions.find((e) => e.state === 'Live');
   const inHand = view.state === 'InHand';
   const path = { params: { path: { id: view.id } } };
+  const [asking, setAsking] = useState(false);
+  const broken = failing(useExamples(view.id, editing.rehearsal?.id).data);
   const goLive = useMutation({
-    mutationFn: async () => {
+    mutationFn: async (despiteExamples: boolean) => {
       await editing.flush();
-      return (await body(api.POST('/api/workflows/{id}/live', path))) as WorkflowView;
+      return (await body(
+        api.POST('/api/workflows/{id}/live', { params: { ...path.params, query: { despiteExamples } } }),
+      )) as WorkflowView;
     },
     onSuccess: (next) => {
+      setAsking(false);
       replace(next);
       notify({ text: `Edition ${next.number} is live.` });
     },
@@ -172,6 +186,13 @@ function Head({
             </Button>
           </>
         )}
+        <a
+          className="px-1 py-1 font-semibold text-sea no-underline hover:underline"
+          href={`/api/workflows/${view.id}/file`}
+          download
+        >
+          As a file
+        </a>
         <Button kind="quiet" onClick={onPast}>
           Editions
         </Button>
@@ -183,7 +204,7 @@ function Head({
         {may && inHand && (
           <Button
             kind="main"
-            onClick={() => goLive.mutate()}
+            onClick={() => (broken.length > 0 ? setAsking(true) : goLive.mutate(false))}
             disabled={goLive.isPending || view.problems.length > 0}
             title={view.problems[0]?.text}
           >
@@ -191,6 +212,12 @@ function Head({
           </Button>
         )}
       </span>
+      <AskAboutExamples
+        examples={broken}
+        open={asking}
+        onClose={() => setAsking(false)}
+        onGoLive={() => goLive.mutate(true)}
+      />
     </header>
   );
 }

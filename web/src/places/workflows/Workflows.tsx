@@ -7,15 +7,20 @@ import { useMay } from '@/api/session';
 import type { WorkflowRow } from '@/api/types';
 import { Button } from '@/parts/Button';
 import { TextField } from '@/parts/Field';
+import { Reorder, ReorderRow } from '@/parts/Reorder';
 import { SidePanel } from '@/parts/SidePanel';
 import { Empty, Loaded } from '@/parts/States';
 import { Tag } from '@/parts/Tag';
 import { useWorkflows } from '@/parts/useWorkflows';
+import { BringIn } from './BringIn';
+import { Overlaps } from './Overlaps';
+import { moveTo } from './sheet';
 
 /** Workflows in the order in which they see a message. */
 export function Workflows() {
   const may = useMay('builder');
   const [naming, setNaming] = useState(false);
+  const [bringing, setBringing] = useState(false);
   const workflows = useWorkflows();
   return (
     <div className="h-full overflow-y-auto px-6 pb-10">
@@ -25,9 +30,12 @@ export function Workflows() {
           A message goes down this table until a workflow takes it in and skips the later ones.
         </p>
         {may && (
-          <Button kind="main" onClick={() => setNaming(true)}>
-            Begin a workflow
-          </Button>
+          <>
+            <Button onClick={() => setBringing(true)}>Bring in a file</Button>
+            <Button kind="main" onClick={() => setNaming(true)}>
+              Begin a workflow
+            </Button>
+          </>
         )}
       </header>
       <Loaded query={workflows}>
@@ -38,10 +46,14 @@ export function Workflows() {
               it on past mail before it touches anything.
             </Empty>
           ) : (
-            <Table rows={rows} may={may} />
+            <>
+              <Table rows={rows} may={may} />
+              {rows.filter((r) => r.liveEdition !== null && !r.paused).length > 1 && <Overlaps />}
+            </>
           )
         }
       </Loaded>
+      <BringIn open={bringing} onClose={() => setBringing(false)} />
       <NewWorkflow open={naming} onClose={() => setNaming(false)} />
     </div>
   );
@@ -55,11 +67,10 @@ function Table({ rows, may }: { rows: WorkflowRow[]; may: boolean }) {
     mutationFn: (w: WorkflowRow) =>
       api.PUT('/api/workflows/{id}/paused', { params: { path: { id: w.id }, query: { paused: !w.paused } } }),
   });
-  const move = (index: number, by: number) => {
-    const ids = rows.map((r) => r.id);
-    const [id] = ids.splice(index, 1);
-    ids.splice(index + by, 0, id!);
-    order.mutate(ids);
+  const ids = rows.map((r) => r.id);
+  const move = (from: number, to: number) => {
+    const moved = moveTo(ids, from, to);
+    if (moved !== ids) order.mutate(moved);
   };
   return (
     <table className="table">
@@ -77,79 +88,75 @@ function Table({ rows, may }: { rows: WorkflowRow[]; may: boolean }) {
         </tr>
       </thead>
       <tbody>
-        {rows.map((w, i) => (
-          <tr key={w.id} className={`opens ${w.paused ? 'text-soft' : ''}`}>
-            <td className="whitespace-nowrap">
-              {i + 1}
-              {may && (
-                <span className="ml-2">
-                  <button
-                    aria-label={`Move ${w.name} up`}
-                    disabled={i === 0}
-                    onClick={() => move(i, -1)}
-                    className="press disabled:opacity-30"
-                  >
-                    ↑
-                  </button>
-                  <button
-                    aria-label={`Move ${w.name} down`}
-                    disabled={i === rows.length - 1}
-                    onClick={() => move(i, 1)}
-                    className="press disabled:opacity-30"
-                  >
-                    ↓
-                  </button>
-                </span>
+        <Reorder ids={ids} onMove={move}>
+          {rows.map((w, i) => (
+            <ReorderRow
+              key={w.id}
+              id={w.id}
+              name={w.name}
+              index={i}
+              onMove={move}
+              disabled={!may}
+              className={`opens ${w.paused ? 'text-soft' : ''}`}
+            >
+              {(handle) => (
+                <>
+                  <td className="whitespace-nowrap">
+                    {i + 1} {handle}
+                  </td>
+                  <td className="font-semibold">
+                    <Link
+                      to="/workflows/$id"
+                      params={{ id: String(w.id) }}
+                      className="no-underline hover:underline"
+                    >
+                      {w.name}
+                    </Link>
+                  </td>
+                  <td className="text-soft">
+                    {w.addresses.length === 0
+                      ? 'every address'
+                      : w.addresses.map((a) => a.split('@')[0]).join(', ')}
+                  </td>
+                  <td>
+                    <span className="flex flex-wrap gap-1.5">
+                      {w.paused && <Tag tone="soft">paused</Tag>}
+                      {w.liveEdition !== null ? (
+                        <Tag tone="kelp">
+                          {w.liveEdition} live since {format(new Date(w.liveSince!), 'd MMM')}
+                        </Tag>
+                      ) : (
+                        <Tag tone="soft">never live</Tag>
+                      )}
+                      {w.editionInHand !== null && <Tag tone="amber">{w.editionInHand} in hand</Tag>}
+                    </span>
+                  </td>
+                  <td className="num">{w.lines}</td>
+                  <td className="num">
+                    {w.takenInLastWeek === 0 ? (
+                      '—'
+                    ) : (
+                      <Link to="/mail" search={{ workflow: w.id }} className="link">
+                        {w.takenInLastWeek}
+                      </Link>
+                    )}
+                  </td>
+                  <td className="num">{w.deedsLastWeek || '—'}</td>
+                  <td className={`num ${w.stuckDeeds > 0 ? 'font-bold text-rust' : ''}`}>
+                    {w.stuckDeeds || '—'}
+                  </td>
+                  <td className="num !pr-0">
+                    {may && (
+                      <button className="link" onClick={() => pause.mutate(w)}>
+                        {w.paused ? 'Go on' : 'Pause'}
+                      </button>
+                    )}
+                  </td>
+                </>
               )}
-            </td>
-            <td className="font-semibold">
-              <Link
-                to="/workflows/$id"
-                params={{ id: String(w.id) }}
-                className="no-underline hover:underline"
-              >
-                {w.name}
-              </Link>
-            </td>
-            <td className="text-soft">
-              {w.addresses.length === 0
-                ? 'every address'
-                : w.addresses.map((a) => a.split('@')[0]).join(', ')}
-            </td>
-            <td>
-              <span className="flex flex-wrap gap-1.5">
-                {w.paused && <Tag tone="soft">paused</Tag>}
-                {w.liveEdition !== null ? (
-                  <Tag tone="kelp">
-                    {w.liveEdition} live since {format(new Date(w.liveSince!), 'd MMM')}
-                  </Tag>
-                ) : (
-                  <Tag tone="soft">never live</Tag>
-                )}
-                {w.editionInHand !== null && <Tag tone="amber">{w.editionInHand} in hand</Tag>}
-              </span>
-            </td>
-            <td className="num">{w.lines}</td>
-            <td className="num">
-              {w.takenInLastWeek === 0 ? (
-                '—'
-              ) : (
-                <Link to="/mail" search={{ workflow: w.id }} className="link">
-                  {w.takenInLastWeek}
-                </Link>
-              )}
-            </td>
-            <td className="num">{w.deedsLastWeek || '—'}</td>
-            <td className={`num ${w.stuckDeeds > 0 ? 'font-bold text-rust' : ''}`}>{w.stuckDeeds || '—'}</td>
-            <td className="num !pr-0">
-              {may && (
-                <button className="link" onClick={() => pause.mutate(w)}>
-                  {w.paused ? 'Go on' : 'Pause'}
-                </button>
-              )}
-            </td>
-          </tr>
-        ))}
+            </ReorderRow>
+          ))}
+        </Reorder>
       </tbody>
     </table>
   );
