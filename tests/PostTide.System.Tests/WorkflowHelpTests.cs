@@ -192,4 +192,18 @@ public sealed class WorkflowHelpTests(Office office) : IClassFixture<Office>
         using var kept = await office.Http.DeleteAsync($"/api/setup/saved-conditions/{saved["id"]}");
         kept.StatusCode.ShouldBe(HttpStatusCode.Conflict);
     }
+
+    [Fact]
+    public async Task A_Sieve_script_becomes_a_workflow_and_a_workflow_a_script()
+    {
+        var word = $"w{Guid.NewGuid():N}"[..10];
+        var read = (await office.PostAsync("/api/workflows/import/sieve", new { script = $"require \"fileinto\";\nif header :contains \"subject\" \"{word}\" {{\n  fileinto \"Done\";\n  redirect \"a@b.example\";\n}}\n", name = word }))!;
+        read["notes"]!.AsArray().ShouldHaveSingleItem()!["line"]!.GetValue<int>().ShouldBe(4);
+        var made = (await office.PostAsync("/api/workflows/import", new { yaml = (string)read["yaml"]!, replace = false }))!;
+        var export = await office.GetAsync($"/api/workflows/{made["id"]}/sieve");
+        ((string)export["script"]!).ShouldContain($"header :contains \"Subject\" \"{word}\"");
+        var broken = (await office.PostAsync("/api/workflows/import/sieve", new { script = "if true {", name = word }))!;
+        broken["yaml"].ShouldBeNull();
+        broken["notes"]![0]!["text"]!.GetValue<string>().ShouldBe("The script ends too early.");
+    }
 }

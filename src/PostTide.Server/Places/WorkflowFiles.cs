@@ -31,6 +31,12 @@ public sealed record ImportPreview(
     string? Name, long? WorkflowId, ImmutableArray<DocumentProblem> Problems, ImmutableArray<SheetChange> Changes, IReadOnlyList<string> New, IReadOnlyList<string> Different,
     int Examples);
 
+/// <summary>A Sieve script to be made a workflow document, and the workflow's name.</summary>
+public sealed record SieveRequest(string Script, string Name);
+
+/// <summary>A Sieve script as a workflow document, and what of it has no counterpart; no document when it cannot be read.</summary>
+public sealed record SieveImport(string? Yaml, ImmutableArray<DocumentProblem> Notes);
+
 /// <summary>Workflows as documents: taken out and brought in.</summary>
 internal static class WorkflowFiles
 {
@@ -38,18 +44,34 @@ internal static class WorkflowFiles
     {
         var group = api.MapGroup("/workflows").WithTags("Workflows");
         group.MapGet("/{id:long}/file", ExportAsync);
+        group.MapGet("/{id:long}/sieve", SieveAsync);
         var builder = group.MapGroup("").RequireAuthorization(Permissions.Builder);
         builder.MapPost("/import/preview", PreviewAsync);
         builder.MapPost("/import", ImportAsync);
+        builder.MapPost("/import/sieve", ReadSieve);
     }
 
     private static async Task<IResult> ExportAsync(long id, PostTideContext db, PlanningSetup setup, WorkflowHelp help, CancellationToken stop)
     {
+        var document = await DocumentAsync(id, db, setup, help, stop);
+        return Results.File(Encoding.UTF8.GetBytes(YamlText.Write(document)), "application/yaml", SafeName.File(document.Name + ".workflow.yaml"));
+    }
+
+    private static async Task<SieveExport> SieveAsync(long id, PostTideContext db, PlanningSetup setup, WorkflowHelp help, CancellationToken stop) =>
+        SieveWriter.Write(await DocumentAsync(id, db, setup, help, stop));
+
+    private static SieveImport ReadSieve(SieveRequest request)
+    {
+        var (document, notes) = SieveReader.Read(request.Script, request.Name);
+        return new SieveImport(document is null ? null : YamlText.Write(document), notes);
+    }
+
+    private static async Task<WorkflowDocument> DocumentAsync(long id, PostTideContext db, PlanningSetup setup, WorkflowHelp help, CancellationToken stop)
+    {
         var workflow = await db.Workflows.AsNoTracking().SingleOrDefaultAsync(w => w.Id == id, stop) ?? throw new RefusedException("This workflow is gone.");
         var (examples, sheet) = await help.ExamplesAsync(db, id, stop);
         var descriptions = await db.KeywordLists.AsNoTracking().ToDictionaryAsync(k => k.Name, k => k.Description, stop);
-        var document = DocumentWriter.Write(workflow.Name, sheet, (await setup.ReadAsync(db, stop)).Context, examples.Select(e => e.Example), descriptions);
-        return Results.File(Encoding.UTF8.GetBytes(YamlText.Write(document)), "application/yaml", SafeName.File(workflow.Name + ".workflow.yaml"));
+        return DocumentWriter.Write(workflow.Name, sheet, (await setup.ReadAsync(db, stop)).Context, examples.Select(e => e.Example), descriptions);
     }
 
     private static async Task<ImportPreview> PreviewAsync(ImportRequest request, PostTideContext db, PlanningSetup setup, CancellationToken stop)

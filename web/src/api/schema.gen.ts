@@ -2469,6 +2469,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workflows/{id}/sieve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SieveExport"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workflows/import/preview": {
         parameters: {
             query?: never;
@@ -2537,6 +2574,45 @@ export interface paths {
                     };
                     content: {
                         "application/json": components["schemas"]["Named"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workflows/import/sieve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SieveRequest"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SieveImport"];
                     };
                 };
             };
@@ -5541,6 +5617,25 @@ export interface components {
             /** @description How far it was from holding; null where that cannot be said. */
             byHowLittle: null | string;
             evidence: null | components["schemas"]["Evidence"];
+        };
+        /** @description A workflow as a Sieve script, as far as it fits. */
+        SieveExport: {
+            /** @description The script; empty when what is taken in cannot be said in Sieve. */
+            script: string;
+            /** @description What was left out, each in a sentence. */
+            doesNotFit: string[];
+            /** @description What is said in Sieve a little differently, each in a sentence. */
+            fitsNearly: string[];
+        };
+        /** @description A Sieve script as a workflow document, and what of it has no counterpart; no document when it cannot be read. */
+        SieveImport: {
+            yaml: null | string;
+            notes: components["schemas"]["DocumentProblem"][];
+        };
+        /** @description A Sieve script to be made a workflow document, and the workflow's name. */
+        SieveRequest: {
+            script: string;
+            name: string;
         };
         /** @description An attempt to sign in. */
         SignInRequest: {

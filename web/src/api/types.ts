@@ -79,3 +79,5 @@ export type OverlapsView = Full<Schemas['OverlapsView']>;
 export type OverlapRow = Full<Schemas['OverlapRow']>;
 export type MailLine = Schemas['MailLine'];
 export type ImportPreview = Full<Schemas['ImportPreview']>;
+export type SieveExport = Full<Schemas['SieveExport']>;
+export type SieveImport = Full<Schemas['SieveImport']>;

@@ -51,3 +51,19 @@ it('what is wrong stands with its line, and nothing can be brought in', async ()
   expect(await screen.findByRole('alert')).toHaveTextContent('Line 7: There is no queue “Nowhere” here.');
   expect(screen.getByRole('button', { name: 'Bring it in' })).toBeDisabled();
 });
+
+it('a Sieve script is made a document, and what has no counterpart is told by line', async () => {
+  serve({
+    'POST /api/workflows/import/sieve': {
+      yaml: 'name: old rules',
+      notes: [{ line: 4, text: 'The action “redirect” has no counterpart.' }],
+    },
+    'POST /api/workflows/import/preview': preview,
+  });
+  showAt('/workflows', '/workflows', () => <BringIn open onClose={() => undefined} />);
+  const file = new File(['keep;'], 'old rules.sieve');
+  file.text = () => Promise.resolve('keep;');
+  await userEvent.upload(await screen.findByLabelText('Workflow document, or a Sieve script'), file);
+  expect(await screen.findByText(/Line 4: The action “redirect” has no counterpart/)).toBeVisible();
+  expect(screen.getByLabelText('Or its text')).toHaveValue('name: old rules');
+});

@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { useNavigate } from '@tanstack/react-router';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { api, body } from '@/api/client';
-import type { ImportPreview } from '@/api/types';
+import type { ImportPreview, SieveImport } from '@/api/types';
 import { Button } from '@/parts/Button';
 import { TextArea } from '@/parts/Field';
 import { notify } from '@/parts/Notices';
@@ -23,6 +23,11 @@ export function BringIn({ open, onClose }: { open: boolean; onClose: () => void 
       ) as Promise<ImportPreview>,
     gcTime: 0,
   });
+  const sieve = useMutation({
+    mutationFn: (body_: { script: string; name: string }) =>
+      body(api.POST('/api/workflows/import/sieve', { body: body_ })) as Promise<SieveImport>,
+    onSuccess: (read) => setYaml(read.yaml ?? ''),
+  });
   const bring = useMutation({
     mutationFn: () => body(api.POST('/api/workflows/import', { body: { yaml, replace } })),
     onSuccess: (made) => {
@@ -35,14 +40,25 @@ export function BringIn({ open, onClose }: { open: boolean; onClose: () => void 
   return (
     <SidePanel title="Bring in a workflow" open={open} onClose={onClose} wide>
       <label className="caps mb-1 block" htmlFor="workflow-file">
-        Workflow document
+        Workflow document, or a Sieve script
       </label>
       <input
         id="workflow-file"
         type="file"
-        accept=".yaml,.yml"
+        accept=".yaml,.yml,.sieve"
         className="boxed mb-3 w-full py-1"
-        onChange={(e) => void e.target.files?.[0]?.text().then(setYaml)}
+        onChange={(e) => {
+          const file = e.target.files?.[0];
+          if (!file) return;
+          sieve.reset();
+          void file
+            .text()
+            .then((text) =>
+              file.name.endsWith('.sieve')
+                ? sieve.mutate({ script: text, name: file.name.replace(/\.sieve$/, '') })
+                : setYaml(text),
+            );
+        }}
       />
       <TextArea
         label="Or its text"
@@ -52,6 +68,23 @@ export function BringIn({ open, onClose }: { open: boolean; onClose: () => void 
         value={yaml}
         onChange={(e) => setYaml(e.target.value)}
       />
+      {sieve.data && sieve.data.notes.length > 0 && (
+        <div role="status" className="mb-3 border-l-4 border-amber bg-amber-wash px-4 py-2">
+          <p className="font-semibold">
+            {sieve.data.yaml === null
+              ? 'This is not a Sieve script that can be read.'
+              : 'Not everything in the script has a counterpart.'}
+          </p>
+          <ul>
+            {sieve.data.notes.map((n) => (
+              <li key={`${n.line}${n.text}`}>
+                {n.line > 0 && `Line ${n.line}: `}
+                {n.text}
+              </li>
+            ))}
+          </ul>
+        </div>
+      )}
       {preview.error && <Problem error={preview.error} />}
       {p && p.problems.length > 0 && (
         <div role="alert" className="mb-3 border-l-4 border-rust bg-rust-wash px-4 py-2">

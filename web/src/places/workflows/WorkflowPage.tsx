@@ -9,6 +9,7 @@ import { Button } from '@/parts/Button';
 import { notify } from '@/parts/Notices';
 import { Loaded } from '@/parts/States';
 import { Tag } from '@/parts/Tag';
+import { AsSieve } from './AsSieve';
 import { LimitsBand, ReadsOut, SortsInto, TakesIn, type BandProps } from './Bands';
 import { Does } from './Does';
 import { AskAboutExamples, failing, useExamples } from './Examples';
@@ -123,6 +124,7 @@ function Head({
   const inHand = view.state === 'InHand';
   const path = { params: { path: { id: view.id } } };
   const [asking, setAsking] = useState(false);
+  const [sieve, setSieve] = useState(false);
   const broken = failing(useExamples(view.id, editing.rehearsal?.id).data);
   const goLive = useMutation({
     mutationFn: async (despiteExamples: boolean) => {
@@ -193,6 +195,9 @@ function Head({
         >
           As a file
         </a>
+        <Button kind="quiet" className="!px-1" onClick={() => setSieve(true)}>
+          As Sieve
+        </Button>
         <Button kind="quiet" onClick={onPast}>
           Editions
         </Button>
@@ -212,6 +217,7 @@ function Head({
           </Button>
         )}
       </span>
+      <AsSieve workflowId={view.id} open={sieve} onClose={() => setSieve(false)} />
       <AskAboutExamples
         examples={broken}
         open={asking}
