@@ -153,7 +153,7 @@ public sealed class WorkflowHelpTests(Office office) : IClassFixture<Office>
 
         using var broken = await office.Http.PostAsJsonAsync("/api/workflows/import", new { yaml = "name: x\ndoes:\n  - category: Gone\n", replace = false });
         broken.StatusCode.ShouldBe(HttpStatusCode.Conflict);
-        (await broken.Content.ReadAsStringAsync()).ShouldContain("Nothing was brought in: line 1");
+        (await broken.Content.ReadAsStringAsync()).ShouldContain("Nothing was brought in: line 3");
     }
 
     [Fact]

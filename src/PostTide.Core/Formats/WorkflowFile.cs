@@ -7,7 +7,7 @@ namespace PostTide.Core.Formats;
 /// <param name="Document">The document; null when it could not be read.</param>
 /// <param name="Sheet">The sheet; null when the document could not be read.</param>
 /// <param name="Context">What the sheet's ids stand for.</param>
-/// <param name="Problems">What is wrong, by line. With any, the sheet must not be used.</param>
+/// <param name="Problems">What is wrong, by line. With any that blocks, the sheet must not be used; with any at all it cannot go live.</param>
 public sealed record WorkflowFile(WorkflowDocument? Document, Sheet? Sheet, PlanContext Context, ImmutableArray<DocumentProblem> Problems)
 {
     private const string Title = "A Post Tide workflow";
@@ -43,7 +43,7 @@ public sealed record WorkflowFile(WorkflowDocument? Document, Sheet? Sheet, Plan
         var wrong = problems.Count > 0
             ? SheetCheck.Check(sheet, own).Where(p => !IsAboutNames(p.Text))
             : SheetCheck.Check(sheet, own);
-        var checkedProblems = wrong.Select(p => new DocumentProblem(read.LineOf(reader.PathOf(p.At)), p.Text));
+        var checkedProblems = wrong.Select(p => new DocumentProblem(read.LineOf(reader.PathOf(p.At)), p.Text, Blocks: false));
         return new WorkflowFile(document, sheet, own,
         [
             .. problems.Select(p => new DocumentProblem(read.LineOf(p.Path), p.Text)).Concat(checkedProblems).Distinct().OrderBy(p => p.Line),

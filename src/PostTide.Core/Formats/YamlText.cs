@@ -16,7 +16,8 @@ namespace PostTide.Core.Formats;
 /// <summary>Something wrong in a document, with the line it stands in.</summary>
 /// <param name="Line">The line, from 1; 0 for the document as a whole.</param>
 /// <param name="Text">What is wrong, in a sentence.</param>
-public sealed record DocumentProblem(int Line, string Text);
+/// <param name="Blocks">Whether nothing can be made of the document; otherwise it is only unfinished, as an edition in hand may be.</param>
+public sealed record DocumentProblem(int Line, string Text, bool Blocks = true);
 
 /// <summary>A document as read, and the line of every part of it by its path, such as <c>$.does[0].queues</c>.</summary>
 public sealed record ReadDocument<T>(T? Value, ImmutableArray<DocumentProblem> Problems, IReadOnlyDictionary<string, int> Lines)

@@ -22,7 +22,7 @@ public sealed record ImportRequest(string Yaml, bool Replace);
 /// <summary>What bringing in a document would do.</summary>
 /// <param name="Name">The workflow's name; null when the document cannot be read.</param>
 /// <param name="WorkflowId">The workflow of that name here; null when it would be begun.</param>
-/// <param name="Problems">What is wrong, by line; with any, nothing can be brought in.</param>
+/// <param name="Problems">What is wrong, by line; with any that blocks, nothing can be brought in.</param>
 /// <param name="Changes">What would change against the edition that stands here.</param>
 /// <param name="New">Lists, templates and saved conditions that would be made.</param>
 /// <param name="Different">Those that stand here with other content: kept as they are, or replaced if asked.</param>
@@ -96,9 +96,10 @@ internal static class WorkflowFiles
     {
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         var before = WorkflowImport.Read(request.Yaml, (await setup.ReadAsync(db, stop)).Context);
-        if (before.File.Document is not { } document || !before.File.Problems.IsEmpty)
+        if (before.File.Document is not { } document || before.File.Problems.Any(p => p.Blocks))
         {
-            throw new RefusedException($"Nothing was brought in: line {before.File.Problems[0].Line}: {before.File.Problems[0].Text}");
+            var first = before.File.Problems.First(p => p.Blocks);
+            throw new RefusedException($"Nothing was brought in: line {first.Line}: {first.Text}");
         }
 
         await WorkflowImport.AddRecordsAsync(db, document, request.Replace, stop);

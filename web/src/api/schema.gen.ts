@@ -4428,6 +4428,11 @@ export interface components {
             line: number;
             /** @description What is wrong, in a sentence. */
             text: string;
+            /**
+             * @description Whether nothing can be made of the document; otherwise it is only unfinished, as an edition in hand may be.
+             * @default true
+             */
+            blocks: boolean;
         };
         /** @description The do-not-mail list, one address or domain each. */
         DoNotMailSetup: {
@@ -4632,7 +4637,7 @@ export interface components {
              * @description The workflow of that name here; null when it would be begun.
              */
             workflowId: null | number;
-            /** @description What is wrong, by line; with any, nothing can be brought in. */
+            /** @description What is wrong, by line; with any that blocks, nothing can be brought in. */
             problems: components["schemas"]["DocumentProblem"][];
             /** @description What would change against the edition that stands here. */
             changes: components["schemas"]["SheetChange"][];

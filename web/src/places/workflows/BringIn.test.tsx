@@ -43,7 +43,7 @@ it('what is wrong stands with its line, and nothing can be brought in', async ()
   serve({
     'POST /api/workflows/import/preview': {
       ...preview,
-      problems: [{ line: 7, text: 'There is no queue “Nowhere” here.' }],
+      problems: [{ line: 7, text: 'There is no queue “Nowhere” here.', blocks: true }],
     },
   });
   showAt('/workflows', '/workflows', () => <BringIn open onClose={() => undefined} />);

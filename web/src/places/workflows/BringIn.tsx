@@ -37,6 +37,7 @@ export function BringIn({ open, onClose }: { open: boolean; onClose: () => void 
     },
   });
   const p = preview.data;
+  const blocked = p?.problems.some((x) => x.blocks) ?? false;
   return (
     <SidePanel title="Bring in a workflow" open={open} onClose={onClose} wide>
       <label className="caps mb-1 block" htmlFor="workflow-file">
@@ -87,8 +88,15 @@ export function BringIn({ open, onClose }: { open: boolean; onClose: () => void 
       )}
       {preview.error && <Problem error={preview.error} />}
       {p && p.problems.length > 0 && (
-        <div role="alert" className="mb-3 border-l-4 border-rust bg-rust-wash px-4 py-2">
-          <p className="font-semibold">It cannot be brought in as it is.</p>
+        <div
+          role="alert"
+          className={`mb-3 border-l-4 px-4 py-2 ${blocked ? 'border-rust bg-rust-wash' : 'border-amber bg-amber-wash'}`}
+        >
+          <p className="font-semibold">
+            {blocked
+              ? 'It cannot be brought in as it is.'
+              : 'It can be brought in, but this has to be mended before it can go live.'}
+          </p>
           <ul>
             {p.problems.map((x) => (
               <li key={`${x.line}${x.text}`}>
@@ -99,12 +107,12 @@ export function BringIn({ open, onClose }: { open: boolean; onClose: () => void 
           </ul>
         </div>
       )}
-      {p && p.problems.length === 0 && <Preview preview={p} replace={replace} onReplace={setReplace} />}
+      {p && !blocked && <Preview preview={p} replace={replace} onReplace={setReplace} />}
       {bring.error && <Problem error={bring.error} />}
       <Button
         kind="main"
         className="self-start"
-        disabled={!p || p.problems.length > 0 || bring.isPending}
+        disabled={!p || blocked || bring.isPending}
         onClick={() => bring.mutate()}
       >
         Bring it in
