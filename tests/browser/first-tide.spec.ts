@@ -124,7 +124,7 @@ test('a sheet is changed, rehearsed at once, undone, put live and compared', asy
   await expect(rehearsal.locator('strong', { hasText: 'place in Front office' }).first()).toBeVisible();
 
   // A count opens its messages, and a message its marked words.
-  await page.getByRole('button', { name: 'Messages line 4 fits' }).click();
+  await page.getByRole('button', { name: 'Messages of line 4' }).click();
   await rehearsal.getByRole('listitem').first().getByRole('button').first().click();
   await expect(rehearsal.locator('mark').first()).toBeVisible();
 

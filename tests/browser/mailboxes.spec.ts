@@ -40,7 +40,7 @@ test('a mailbox is connected: the test says what is wrong, then mail comes by it
   await page.getByLabel('Password', { exact: true }).fill('practice');
   await page.getByRole('button', { name: 'Test the connection' }).click();
   await expect(page.getByText(/tells of new mail by itself \(IDLE\)/)).toBeVisible();
-  await page.getByRole('button', { name: 'Save' }).click();
+  await page.getByRole('button', { name: 'Save', exact: true }).click();
   await expect(page.getByText('The mailbox is saved.', { exact: true })).toBeVisible();
 
   await page.goto('/mail');

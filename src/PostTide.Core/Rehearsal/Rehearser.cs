@@ -62,55 +62,34 @@ public static class Rehearser
     /// <param name="context">The context without any past replies: a rehearsal makes its own.</param>
     /// <param name="stop">Stops between batches.</param>
     public static RehearsalResult Run(
-        IEnumerable<PreparedMessage> messages, IReadOnlyList<Edition> live, Edition candidate, int position, PlanContext context, CancellationToken stop = default)
-    {
-        var index = live.ToList().FindIndex(e => e.WorkflowId == candidate.WorkflowId);
-        index = index >= 0 ? index : Math.Clamp(position, 0, live.Count);
+        IEnumerable<PreparedMessage> messages, IReadOnlyList<Edition> live, Edition candidate, int position, PlanContext context, CancellationToken stop = default) =>
+        Run(LiveRun.Of(messages, live, candidate.WorkflowId, position, context, stop), candidate, stop);
 
-        // Workflows further down cannot change the verdict of this one.
-        var earlier = live.Take(index).ToImmutableArray();
-        var was = live.FirstOrDefault(e => e.WorkflowId == candidate.WorkflowId);
-        var ahead = new JudgedAhead(earlier, was is null || was.Number == candidate.Number ? [candidate] : [was, candidate], context);
-        var before = was is null || was.Number == candidate.Number ? null : new Side([.. earlier, was], context);
-        var after = new Side([.. earlier, candidate], context);
-        var rehearsed = ImmutableArray.CreateBuilder<RehearsedMessage>();
-        foreach (var (message, judged) in ahead.Judge(messages.OrderBy(m => m.ArrivedAt).ThenBy(m => m.Id), stop))
+    /// <summary>Rehearses an edition against a run of what is live.</summary>
+    public static RehearsalResult Run(LiveRun live, Edition candidate, CancellationToken stop = default)
+    {
+        var ahead = new JudgedAhead([], [candidate], live.Context);
+        var side = new RehearsedSide([candidate], live.Context);
+        var isLive = live.Was?.Number == candidate.Number;
+        var rehearsed = ImmutableArray.CreateBuilder<RehearsedMessage>(live.Steps.Length);
+        var at = 0;
+        foreach (var (message, judged) in ahead.Judge(live.Steps.Select(s => s.Message), stop))
         {
-            var verdict = after.Verdict(message, judged.Of, candidate.WorkflowId);
-            var earlierVerdict = before?.Verdict(message, judged.Of, candidate.WorkflowId) ?? (was is null ? null : verdict);
-            rehearsed.Add(new RehearsedMessage(message, earlierVerdict, verdict));
+            var step = live.Steps[at++];
+            var verdict = step.Skipper is { } skipper ? Planner.Skipped(candidate, skipper) : RehearsedSide.Brief(side.Plan(message, judged.Of).Verdicts[0]);
+            if (step.OpensTicket)
+            {
+                side.TicketOpened(message.ConversationId);
+            }
+
+            rehearsed.Add(new RehearsedMessage(message, isLive ? verdict : step.Before, verdict));
         }
 
         return new RehearsalResult(rehearsed.ToImmutable(), candidate.Sheet.EveryLine)
         {
-            Before = before is null ? [] : [.. earlier, was!],
-            After = [.. earlier, candidate],
-            Context = context,
+            Before = live.Was is null || isLive ? [] : [.. live.Earlier, live.Was],
+            After = [.. live.Earlier, candidate],
+            Context = live.Context,
         };
-    }
-
-    /// <summary>One set of editions making its way through the messages with its own growing context.</summary>
-    private sealed class Side(IReadOnlyList<Edition> editions, PlanContext context)
-    {
-        private PlanContext _context = context;
-
-        public Verdict Verdict(PreparedMessage message, Judge judge, long workflowId)
-        {
-            _context = _context with { Now = message.ArrivedAt };
-            var plan = Planner.Plan(message, editions, _context, judge);
-            _context = _context.After(plan, message.ConversationId);
-            return Brief(plan.Verdicts.First(v => v.WorkflowId == workflowId));
-        }
-
-        /// <summary>The verdict with its first reason only, and without the words.</summary>
-        private static Verdict Brief(Verdict verdict) => verdict with
-        {
-            Reasons = verdict.Reasons.IsEmpty ? [] : [verdict.Reasons[0].Evidence.IsEmpty ? verdict.Reasons[0] : new Reason(verdict.Reasons[0].Text, [])],
-            Facts = [],
-            Deeds = verdict.Deeds.Any(d => d.Content is TicketContent) ? [.. verdict.Deeds.Select(Brief)] : verdict.Deeds,
-        };
-
-        /// <summary>A ticket’s description is the message’s text once more.</summary>
-        private static PlannedDeed Brief(PlannedDeed deed) => deed.Content is TicketContent ticket ? deed with { Content = ticket with { Description = "" } } : deed;
     }
 }

@@ -69,7 +69,12 @@ public static class SmallestChanges
     {
         if (judgement.Addressed is null)
         {
-            yield return [.. message.OriginallyTo.Take(1).Select(a => new Edit($"take mail to {a} as well", s => s with { Addresses = s.Addresses.Add(a) }))];
+            var writtenTo = message.OriginallyTo.IsEmpty ? message.Recipients().Select(r => r.Address) : message.OriginallyTo;
+            yield return
+            [
+                .. writtenTo.Take(2).Select(a => new Edit($"take mail to {a} as well", s => s with { Addresses = s.Addresses.Add(a) })),
+                new Edit("take mail to every address", s => s with { Addresses = [] }),
+            ];
         }
 
         var alternatives = judgement.TakesIn.Decisive.Where(r => !r.Held && IsAlternative(sheet.TakesIn, r.Condition.Id)).ToList();

@@ -39,7 +39,8 @@ public static class Planner
         return new Plan(message.Id, verdicts.ToImmutable());
     }
 
-    private static Verdict Skipped(Edition edition, Edition skipper) => new()
+    /// <summary>The verdict of a workflow that does not see a message because an earlier one took it in.</summary>
+    public static Verdict Skipped(Edition edition, Edition skipper) => new()
     {
         WorkflowId = edition.WorkflowId,
         WorkflowName = edition.WorkflowName,

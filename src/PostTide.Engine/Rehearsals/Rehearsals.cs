@@ -1,5 +1,8 @@
 using System.Collections.Concurrent;
+using System.Runtime.CompilerServices;
+using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
+using PostTide.Core.Messages;
 using PostTide.Core.Rehearsal;
 using PostTide.Core.Tickets;
 using PostTide.Core.Workflows;
@@ -28,6 +31,8 @@ public sealed record KeptRehearsal(Guid Id, long WorkflowId, int Edition, int Re
 public sealed class Rehearsals(PreparedMail mail, PlanningSetup setup, TimeProvider clock)
 {
     private const int MostKept = 12;
+    private const int MostLive = 4;
+    private readonly ConcurrentDictionary<(long, int?), (string Key, LiveRun Run)> _live = new();
     private readonly ConcurrentQueue<KeptRehearsal> _kept = new();
 
     /// <summary>Runs a workflow's edition in hand, or the live one when none is, over the mail of the last days; null for all mail.</summary>
@@ -41,14 +46,9 @@ public sealed class Rehearsals(PreparedMail mail, PlanningSetup setup, TimeProvi
         var messages = await mail.SinceAsync(db, since, stop);
         var at = await setup.ReadAsync(db, stop);
         var started = clock.GetTimestamp();
-        var named = messages.SelectMany(m => TicketReference.FindIn(m, at.Context.TicketPrefix)).Select(e => e.Text.ToUpperInvariant()).Distinct().ToArray();
-        var known = await db.Tickets.AsNoTracking().Where(t => named.Contains(t.Reference)).Select(t => t.Reference).ToListAsync(stop);
-        var position = await db.Workflows.CountAsync(
-            w => !w.Paused && w.Editions.Any(e => e.State == EditionState.Live)
-                && (w.Position < workflow.Position || (w.Position == workflow.Position && w.Id < workflow.Id)), stop);
         var candidate = new Edition(workflow.Id, workflow.Name, edition.Number, edition.Sheet);
-        var context = await ConversationPlaces.AddAsync(db, messages, at.Live.Add(candidate), at.Context with { KnownTickets = [.. known] }, stop);
-        var result = Rehearser.Run(messages, at.Live, candidate, position, context, stop);
+        var live = await LiveAsync(db, workflow, messages, at, days, candidate, stop);
+        var result = Rehearser.Run(live with { Context = live.Context with { Conversations = (await PlacesAsync(db, messages, candidate, live.Context, stop)).Conversations } }, candidate, stop);
         var kept = new KeptRehearsal(
             Guid.NewGuid(), workflowId, edition.Number, edition.Revision, edition.Sheet, workflow.Editions.FirstOrDefault(e => e.State == EditionState.Live)?.Sheet, result, clock.GetElapsedTime(started).TotalMilliseconds);
         _kept.Enqueue(kept);
@@ -58,6 +58,69 @@ public sealed class Rehearsals(PreparedMail mail, PlanningSetup setup, TimeProvi
         }
 
         return kept;
+    }
+
+    /// <summary>
+    /// What is live makes of the mail: worked out anew only when the mail, what is live or what it may name has changed, not at
+    /// every edit.
+    /// </summary>
+    private async Task<LiveRun> LiveAsync(
+        PostTideContext db, Workflow workflow, IReadOnlyList<PreparedMessage> messages, Setup at, int? days, Edition candidate, CancellationToken stop)
+    {
+        var position = await db.Workflows.CountAsync(
+            w => !w.Paused && w.Editions.Any(e => e.State == EditionState.Live)
+                && (w.Position < workflow.Position || (w.Position == workflow.Position && w.Id < workflow.Id)), stop);
+        var key = KeyOf(messages, at, position);
+        if (_live.TryGetValue((workflow.Id, days), out var kept) && kept.Key == key)
+        {
+            return kept.Run;
+        }
+
+        var named = messages.SelectMany(m => TicketReference.FindIn(m, at.Context.TicketPrefix)).Select(e => e.Text.ToUpperInvariant()).Distinct().ToArray();
+        var known = await db.Tickets.AsNoTracking().Where(t => named.Contains(t.Reference)).Select(t => t.Reference).ToListAsync(stop);
+        var context = await ConversationPlaces.AddAsync(db, messages, at.Live, at.Context with { KnownTickets = [.. known] }, stop);
+        var run = LiveRun.Of(messages, at.Live, workflow.Id, position, context, stop);
+        if (_live.Count >= MostLive)
+        {
+            _live.Clear();
+        }
+
+        _live[(workflow.Id, days)] = (key, run);
+        return run;
+    }
+
+    private static Task<PlanContext> PlacesAsync(PostTideContext db, IReadOnlyList<PreparedMessage> messages, Edition candidate, PlanContext context, CancellationToken stop) =>
+        context.Conversations.Count > 0 ? Task.FromResult(context) : ConversationPlaces.AddAsync(db, messages, [candidate], context, stop);
+
+    /// <summary>Everything a run of what is live depends on.</summary>
+    private static string KeyOf(IReadOnlyList<PreparedMessage> messages, Setup at, int position)
+    {
+        var hash = new HashCode();
+        foreach (var message in messages)
+        {
+            hash.Add(message.Id);
+            hash.Add(message.ConversationId);
+            hash.Add(message.Version);
+        }
+
+        var c = at.Context;
+        return JsonSerializer.Serialize(new
+        {
+            mail = hash.ToHashCode(),
+            messages.Count,
+            position,
+            live = at.Live.Select(e => new { e.WorkflowId, e.WorkflowName, e.Number }),
+            lists = RuntimeHelpers.GetHashCode(c.KeywordLists),
+            c.SavedConditions,
+            c.Queues,
+            c.Destinations,
+            c.Templates,
+            desk = c.Desk.ToString(),
+            days = string.Join(' ', c.Desk.Days),
+            c.TrustedServers,
+            c.OurAddresses,
+            c.DoNotMail,
+        }, Documents.Json);
     }
 
     /// <summary>A rehearsal that was run before, null when it is no longer kept.</summary>

@@ -113,6 +113,15 @@ public sealed class HelpTests
     }
 
     [Fact]
+    public void An_address_is_added_even_where_only_To_is_known()
+    {
+        var elsewhere = Mail[0] with { OriginallyTo = [], To = [new EmailAddress("", "fuel@saltmarrow.example")] };
+        var changes = SmallestChanges.For(elsewhere, Sheet with { Addresses = ["berths@saltmarrow.example"] }, Mail, Made.Context);
+        changes.Select(c => c.Text).ShouldBe(["take mail to fuel@saltmarrow.example as well", "take mail to every address"]);
+        changes[0].Sheet.Addresses.ShouldBe(["berths@saltmarrow.example", "fuel@saltmarrow.example"]);
+    }
+
+    [Fact]
     public void A_limit_is_widened_just_enough()
     {
         var sheet = Sheet with { TakesIn = new ConditionSet { All = [new Condition { Id = "s", Part = MessagePart.Size, Test = MatchTest.Between, Most = 1_000 }] } };

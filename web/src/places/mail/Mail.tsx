@@ -12,6 +12,7 @@ import { when } from '@/parts/time';
 import { useKeys } from '@/parts/useKeys';
 import { MessagePage } from './MessagePage';
 import { Release } from './Release';
+import { TheirKind } from './TheirKind';
 import { Upload } from './Upload';
 
 const shows: [MessageShow, string][] = [
@@ -33,6 +34,7 @@ export function Mail() {
   const builder = useMay('builder');
   const { text = '', show = 'All', mailbox, workflow, run } = search;
   const [picked, setPicked] = useState<Set<number>>(new Set());
+  const [kind, setKind] = useState(false);
   const keeper = useMay('keeper');
   const mail = useInfiniteQuery({
     queryKey: ['mail', 'list', text, show, mailbox, workflow, run],
@@ -121,6 +123,11 @@ export function Mail() {
                 </button>
               </span>
             )}
+            {picked.size > 0 && (
+              <button className="link" onClick={() => setKind(true)}>
+                Find their kind
+              </button>
+            )}
             {picked.size > 0 && keeper && show === 'Held' && (
               <Release ids={[...picked]} onDone={() => setPicked(new Set())} />
             )}
@@ -173,6 +180,7 @@ export function Mail() {
         )}
       </section>
       {chosen !== undefined ? <MessagePage key={chosen} id={chosen} /> : <div className="bg-sheet" />}
+      <TheirKind messageIds={[...picked]} open={kind} onClose={() => setKind(false)} />
       <Upload open={bringIn} onClose={() => setBringIn(false)} />
     </div>
   );

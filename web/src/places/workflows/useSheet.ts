@@ -5,7 +5,7 @@ import type { Rehearsal, Sheet, WorkflowView } from '@/api/types';
 import { notify } from '@/parts/Notices';
 
 /** Edits within this time are saved and rehearsed together. */
-const pause = 180;
+const pause = 80;
 
 export type Span = 30 | 90 | null;
 
@@ -25,14 +25,20 @@ export function useSheet(view: WorkflowView, span: Span) {
   const latest = useRef({ sheet: view.sheet, saved: view.sheet, view, busy: false });
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
   const run = useRef(0);
+  const running = useRef<AbortController>(undefined);
 
   const rehearse = useCallback(async () => {
     const mine = ++run.current;
+
+    // A rehearsal of an older edit is of no use any more; the server stops it.
+    running.current?.abort();
+    running.current = new AbortController();
     setRehearsing(true);
     try {
       const result = await body(
         api.POST('/api/workflows/{id}/rehearsal', {
           params: { path: { id: latest.current.view.id }, query: span === null ? {} : { days: span } },
+          signal: running.current.signal,
         }),
       );
       if (mine === run.current) setRehearsal(result as Rehearsal);
