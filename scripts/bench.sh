@@ -9,7 +9,7 @@ run_benchmarks() {
   build_server
   dotnet build "$root/bench" -c Release --nologo -v quiet "-clp:ErrorsOnly;NoSummary"
   local bench="$root/bench/bin/Release/net10.0/PostTide.Bench.dll" which
-  [ $# -gt 0 ] || set -- planning matching arrivals intake
+  [ $# -gt 0 ] || set -- planning matching editing arrivals intake
   for which in "$@"; do
     case "$which" in
       planning) (cd "$state" && dotnet "$bench" planning) ;;
@@ -17,6 +17,15 @@ run_benchmarks() {
         local mail
         mail=$(public_corpus)
         dotnet "$bench" matching "$mail" 10000
+        ;;
+      editing)
+        install_debian chromium
+        begin_test_cluster
+        local web
+        web=$(free_port 0)
+        start_test_office "$web" "$(free_port 0)" "$(free_port 0)" "$(free_port 0)" "$database_port" bench 10000
+        node "$root/bench/browser/editing.mjs" "http://127.0.0.1:$web" "$(command -v chromium)" 40
+        stop_test_office
         ;;
       arrivals)
         begin_test_cluster
@@ -33,7 +42,7 @@ run_benchmarks() {
         POSTTIDE_SERVER_PID=${pids[1]} dotnet "$bench" intake "$corpus" "${POSTTIDE_BENCH_MESSAGES:-2000}"
         stop_test_office
         ;;
-      *) fail "there is no benchmark $which; there are planning, matching, arrivals and intake" ;;
+      *) fail "there is no benchmark $which; there are planning, matching, editing, arrivals and intake" ;;
     esac
   done
 }

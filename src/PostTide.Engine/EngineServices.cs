@@ -1,9 +1,9 @@
+using JasperFx.Resources;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.Extensions.Configuration;
 using Microsoft.Extensions.DependencyInjection;
 using Microsoft.Extensions.Hosting;
 using Microsoft.Extensions.Options;
-using JasperFx.Resources;
 using PostTide.Destinations;
 using PostTide.Engine.Arrivals;
 using PostTide.Engine.CatchUps;

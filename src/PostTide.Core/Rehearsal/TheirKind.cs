@@ -26,6 +26,9 @@ public static class TheirKind
     private const int WordsTried = 24;
     private const int Paired = 8;
 
+    /// <summary>Of signs that find the very same messages so many are offered, after one of each kind.</summary>
+    private const int MostAlike = 2;
+
     /// <summary>A sign that fewer of the chosen messages share is not theirs.</summary>
     private const double LeastShared = 0.6;
 
@@ -45,12 +48,20 @@ public static class TheirKind
         var signs = SignsOf(chosen, mail, context).DistinctBy(c => ConditionWords.Say(c, context))
             .Select(c => Try([c], chosen, rest, context)).Where(p => p.Proposal.Recall >= LeastShared).ToList();
         var best = signs.OrderByDescending(s => s.Proposal.F).ThenBy(s => s.Proposal.Text.Length).Take(Paired).ToList();
-        var pairs = best.SelectMany((a, i) => best.Skip(i + 1).Select(b => Both(a, b, chosen.Count, context)))
-            .Where(p => p.Recall >= LeastShared);
+
+        // Two signs together are worth saying only where they find fewer others than either alone.
+        var pairs = best.SelectMany((a, i) => best.Skip(i + 1).Select(b => (Parts: (a, b), Pair: Both(a, b, chosen.Count, context))))
+            .Where(p => p.Pair.Recall >= LeastShared && p.Pair.Others.Length < Math.Min(p.Parts.a.Proposal.Others.Length, p.Parts.b.Proposal.Others.Length))
+            .Select(p => p.Pair);
+
+        // What finds a single message and nothing else says nothing about its kind.
         return
         [
             .. signs.Select(s => s.Proposal).Concat(pairs)
-                .OrderByDescending(p => Math.Round(p.F, 3)).ThenBy(p => p.Set.All.Length).ThenBy(p => p.Text.Length)
+                .OrderBy(p => chosen.Count == 1 && p.Others.IsEmpty)
+                .ThenByDescending(p => Math.Round(p.F, 3)).ThenBy(p => p.Set.All.Length).ThenBy(p => p.Text.Length)
+                .GroupBy(p => (p.Chosen, string.Join(' ', p.Others))).SelectMany(g => g.Take(MostAlike).Select((p, i) => (p, i)))
+                .OrderBy(p => p.i).Select(p => p.p)
                 .Take(MostOffered),
         ];
     }

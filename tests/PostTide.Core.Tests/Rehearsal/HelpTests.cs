@@ -148,6 +148,18 @@ public sealed class HelpTests
         TheirKind.Find([], Mail, Made.Context).ShouldBeEmpty();
     }
 
+    [Fact]
+    public void What_finds_one_message_alone_is_not_its_kind_and_pairs_find_less_than_their_parts()
+    {
+        var proposals = TheirKind.Find([Mail[3]], Mail, Made.Context);
+        proposals[0].Others.ShouldNotBeEmpty();
+        foreach (var pair in proposals.Where(p => p.Set.All.Length == 2))
+        {
+            var alone = pair.Set.All.Select(c => Mail.Count(m => Matcher.Decide(c, m, Made.Context.For(m)).Held)).Min();
+            pair.Matched.ShouldBeLessThan(alone);
+        }
+    }
+
     // Manning, Raghavan, Schütze, Introduction to Information Retrieval, §8.3: F is the harmonic mean; by hand, P = 1/3 and R = 1 give 1/2.
     [Fact]
     public void F_is_the_harmonic_mean() => new KindProposal("x", ConditionSet.Empty, 1, 3, 1, 1 / 3.0, []).F.ShouldBe(0.5, 1e-12);

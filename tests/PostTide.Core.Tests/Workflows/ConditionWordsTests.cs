@@ -1,6 +1,6 @@
 using PostTide.Core.Matching;
-using PostTide.Core.Workflows;
 using PostTide.Core.Messages;
+using PostTide.Core.Workflows;
 using Shouldly;
 using Xunit;
 

@@ -79,7 +79,7 @@ function Map({ view }: { view: OverlapsView }) {
                           {p.both.toLocaleString('en')}
                           {p.answered > 0 && (
                             <span className="block text-[12px] font-normal text-amber">
-                              {p.answered.toLocaleString('en')} both would answer
+                              both would answer {p.answered.toLocaleString('en')}
                             </span>
                           )}
                         </button>
