@@ -263,6 +263,9 @@ public sealed class Office : IAsyncDisposable, IAsyncLifetime
         }
     }
 
+    /// <summary>Changes the records behind the office's back.</summary>
+    public Task RunAsync(string sql) => RunSqlAsync(Connection, sql);
+
     private static async Task RunSqlAsync(string connectionString, string sql)
     {
         await using var connection = new NpgsqlConnection(connectionString);

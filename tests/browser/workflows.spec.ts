@@ -84,7 +84,7 @@ test('what should have been taken is, by the smallest change; a kind is found; a
 
   await page.getByRole('link', { name: 'Mail', exact: true }).click();
   await page.getByRole('region', { name: 'Messages found' }).getByRole('checkbox').first().check();
-  await page.getByRole('button', { name: 'Find their kind' }).click();
+  await page.getByRole('button', { name: 'Find their kind', exact: true }).click();
   const kind = page.getByRole('dialog', { name: 'Find their kind' });
   await expect(kind.getByText(/^precision \d+ %$/).first()).toBeVisible();
 });
