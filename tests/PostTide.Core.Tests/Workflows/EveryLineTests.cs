@@ -58,7 +58,8 @@ public sealed class EveryLineTests
         var mail = Enumerable.Range(1, 600).Select(i => Made.Message(i % 3 == 0 ? "Crane" : "Berth", "x\n") with { Id = i, ConversationId = i / 5, ArrivedAt = Made.Noon.AddMinutes(i) }).ToList();
         var earlier = Made.Edition(Made.Sheet(new Line { Id = "e", Ticket = new TicketSpec(TicketMode.OpenOrAdd, "x") }) with
         {
-            TakesIn = new ConditionSet { All = [Made.Text("x", MessagePart.Subject, MatchTest.Contains, "crane")] }, Limits = new Limits { SkipLaterWorkflows = false },
+            TakesIn = new ConditionSet { All = [Made.Text("x", MessagePart.Subject, MatchTest.Contains, "crane")] },
+            Limits = new Limits { SkipLaterWorkflows = false },
         }, 9, "Cranes");
         var was = Made.Edition(First with { TakesIn = ConditionSet.Empty, Addresses = ["berths@saltmarrow.example"] }, number: 1);
         var kept = LiveRun.Of(mail, [earlier, was], 1, 0, Made.Context);
