@@ -28,7 +28,9 @@ const view = {
       messages: [
         { id: 7, arrivedAt: '2026-11-24T09:12:00Z', senderAddress: 'a@b.example', subject: 'Berth' },
       ],
-      answeredMessages: [],
+      answeredMessages: [
+        { id: 8, arrivedAt: '2026-11-24T09:12:00Z', senderAddress: 'a@b.example', subject: 'Answered twice' },
+      ],
     },
   ],
 };
@@ -42,6 +44,9 @@ it('two workflows that share messages meet on the map, and the messages open', a
   expect(screen.getByText(/goes first and skips later workflows/)).toBeVisible();
   expect(screen.getByRole('link', { name: 'Berth' })).toBeVisible();
   expect(screen.getByText('and 315 more.')).toBeVisible();
+  await userEvent.click(screen.getByRole('checkbox', { name: 'only the 4 both would answer' }));
+  expect(screen.getByRole('link', { name: 'Answered twice' })).toBeVisible();
+  expect(screen.getByText('and 3 more.')).toBeVisible();
 });
 
 it('without overlaps it says so', async () => {

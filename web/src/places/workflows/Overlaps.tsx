@@ -22,6 +22,7 @@ export function Overlaps() {
 
 function Map({ view }: { view: OverlapsView }) {
   const [open, setOpen] = useState<OverlapRow | null>(null);
+  const [answered, setAnswered] = useState(false);
   const name = (id: number) => view.workflows.find((w) => w.id === id)?.name ?? 'gone';
   const pair = (first: number, second: number) =>
     view.pairs.find((p) => p.first === first && p.second === second);
@@ -74,7 +75,10 @@ function Map({ view }: { view: OverlapsView }) {
                           className="w-full px-2 py-1 text-right font-semibold hover:underline"
                           aria-expanded={p === open}
                           aria-label={`${p.both} messages taken by ${row.name} and ${column.name}`}
-                          onClick={() => setOpen(p === open ? null : p)}
+                          onClick={() => {
+                            setOpen(p === open ? null : p);
+                            setAnswered(false);
+                          }}
                         >
                           {p.both.toLocaleString('en')}
                           {p.answered > 0 && (
@@ -106,7 +110,16 @@ function Map({ view }: { view: OverlapsView }) {
               <span className="text-amber">Both would reply to {open.answered.toLocaleString('en')}.</span>
             )}
           </p>
-          <MailLines messages={open.messages} total={open.both} />
+          {open.answered > 0 && (
+            <label className="mb-1 flex items-center gap-2">
+              <input type="checkbox" checked={answered} onChange={(e) => setAnswered(e.target.checked)} />
+              only the {open.answered.toLocaleString('en')} both would answer
+            </label>
+          )}
+          <MailLines
+            messages={answered ? open.answeredMessages : open.messages}
+            total={answered ? open.answered : open.both}
+          />
         </div>
       )}
     </>
