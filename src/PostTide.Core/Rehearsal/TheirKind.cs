@@ -27,7 +27,7 @@ public static class TheirKind
     private const int Paired = 8;
 
     /// <summary>Of signs that find the very same messages so many are offered, after one of each kind.</summary>
-    private const int MostAlike = 2;
+    private const int MostAlike = 3;
 
     /// <summary>A sign that fewer of the chosen messages share is not theirs.</summary>
     private const double LeastShared = 0.6;
@@ -59,12 +59,21 @@ public static class TheirKind
         [
             .. signs.Select(s => s.Proposal).Concat(pairs)
                 .OrderBy(p => chosen.Count == 1 && p.Others.IsEmpty)
-                .ThenByDescending(p => Math.Round(p.F, 3)).ThenBy(p => p.Set.All.Length).ThenBy(p => p.Text.Length)
+                .ThenByDescending(p => Math.Round(p.F, 3)).ThenBy(p => p.Set.All.Length).ThenBy(p => Rank(p.Set.All[0].Part)).ThenBy(p => p.Text.Length)
                 .GroupBy(p => (p.Chosen, string.Join(' ', p.Others))).SelectMany(g => g.Take(MostAlike).Select((p, i) => (p, i)))
                 .OrderBy(p => p.i).Select(p => p.p)
                 .Take(MostOffered),
         ];
     }
+
+    /// <summary>Who writes and by what list says more than a word that happens to find the same messages.</summary>
+    private static int Rank(MessagePart part) => part switch
+    {
+        MessagePart.SenderDomain or MessagePart.ListId => 0,
+        MessagePart.SenderAddress or MessagePart.Tag => 1,
+        MessagePart.BaseSubject => 2,
+        _ => 3,
+    };
 
     /// <summary>Everything that could be said about some of the messages.</summary>
     private static IEnumerable<Condition> SignsOf(IReadOnlyList<PreparedMessage> chosen, IReadOnlyList<PreparedMessage> mail, PlanContext context)
