@@ -251,7 +251,7 @@ public sealed class ConditionLanguageTests
         Decide(Made.Text("c", MessagePart.Subject, MatchTest.Contains, value.Normalize()), Made.Message(CleanText.Line(subject))).Held.ShouldBe(held);
 
     [Fact]
-    public void Every_part_offers_a_test_and_is_said_in_words_of_its_own()
+    public void Every_part_offers_a_test()
     {
         foreach (var part in Enum.GetValues<MessagePart>())
         {
