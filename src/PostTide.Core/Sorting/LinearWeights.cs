@@ -1,0 +1,69 @@
+using System.Runtime.InteropServices;
+using System.Runtime.Intrinsics;
+
+namespace PostTide.Core.Sorting;
+
+/// <summary>The weights of a linear model: for every feature one per class, and a bias per class.</summary>
+internal sealed class LinearWeights(int features, int classes)
+{
+    private const int Lanes = 4;
+
+    // Weights of one feature lie side by side, filled up to whole vectors.
+    private readonly float[] _weights = new float[features * Stride(classes)];
+
+    public int Features { get; } = features;
+    public int Classes { get; } = classes;
+
+    /// <summary>The bias of each class.</summary>
+    public float[] Bias { get; } = new float[Stride(classes)];
+
+    /// <summary>The weights of one feature.</summary>
+    public Span<float> Of(int feature) => _weights.AsSpan(feature * Bias.Length, Classes);
+
+    /// <summary>The scores of a row: bias and weighted sum for every class. <paramref name="scores"/> has room for whole vectors.</summary>
+    public void Score(ReadOnlySpan<int> columns, ReadOnlySpan<float> values, Span<float> scores)
+    {
+        ref var weights = ref MemoryMarshal.GetArrayDataReference(_weights);
+        var stride = Bias.Length;
+        for (var block = 0; block < stride; block += Lanes)
+        {
+            var sum = Vector128.LoadUnsafe(ref Bias[block]);
+            for (var i = 0; i < columns.Length; i++)
+            {
+                sum += values[i] * Vector128.LoadUnsafe(ref weights, (nuint)(columns[i] * stride + block));
+            }
+
+            sum.StoreUnsafe(ref scores[block]);
+        }
+    }
+
+    /// <summary>Adds a multiple of a row to the weights of every class, and the multiple to its bias.</summary>
+    public void Add(ReadOnlySpan<int> columns, ReadOnlySpan<float> values, ReadOnlySpan<float> times)
+    {
+        ref var weights = ref MemoryMarshal.GetArrayDataReference(_weights);
+        var stride = Bias.Length;
+        for (var block = 0; block < stride; block += Lanes)
+        {
+            var factor = Vector128.Create(times.Slice(block, Lanes));
+            for (var i = 0; i < columns.Length; i++)
+            {
+                var at = (nuint)(columns[i] * stride + block);
+                (Vector128.LoadUnsafe(ref weights, at) + (values[i] * factor)).StoreUnsafe(ref weights, at);
+            }
+
+            (Vector128.LoadUnsafe(ref Bias[block]) + factor).StoreUnsafe(ref Bias[block]);
+        }
+    }
+
+    /// <summary>Rounds the weights to the half precision in which they are kept, so that a sorter read from a file says the same.</summary>
+    public void Round()
+    {
+        foreach (ref var weight in _weights.AsSpan())
+        {
+            weight = (float)(Half)weight;
+        }
+    }
+
+    /// <summary>How many numbers a row of scores has room for: the classes, filled up to whole vectors.</summary>
+    public static int Stride(int classes) => (classes + Lanes - 1) / Lanes * Lanes;
+}
