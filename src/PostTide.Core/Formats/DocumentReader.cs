@@ -27,6 +27,7 @@ public sealed class DocumentReader(DocumentNames names, List<PathProblem> proble
             Id = IdFor(c.Id, "k", $"$.sortsInto[{i}]"),
             Name = c.Name,
             When = ReadSet(c.When, $"$.sortsInto[{i}].when"),
+            BySorter = c.BySorter,
         })];
         var usual = new Limits();
         return new Sheet
@@ -34,6 +35,7 @@ public sealed class DocumentReader(DocumentNames names, List<PathProblem> proble
             Addresses = document.Addresses,
             TakesIn = ReadSet(document.TakesIn, "$.takesIn"),
             Categories = categories,
+            SorterId = Find(document.Sorter, names.Sorters, "sorter", "$.sorter"),
             Facts = document.ReadsOut,
             Lines = [.. document.Does.Select((l, i) => Read(l, categories, $"$.does[{i}]"))],
             EveryLine = document.EveryLine,
@@ -86,7 +88,8 @@ public sealed class DocumentReader(DocumentNames names, List<PathProblem> proble
         return new Line
         {
             Id = IdFor(document.Id, "l", path),
-            Case = category is not null ? LineCase.Category : document.NoneOfThese ? LineCase.NoneOfThese : LineCase.Any,
+            Case = category is not null ? LineCase.Category : document.NoneOfThese ? LineCase.NoneOfThese : document.Unsure ? LineCase.Unsure : LineCase.Any,
+            SuretyFrom = document.SuretyFrom,
             CategoryId = category,
             AndWhen = ReadSet(document.And, $"{path}.and", categories),
             Queues = [.. document.Queues.Select((q, i) => new PlaceSpec(Find(q.Queue, names.Queues, "queue", $"{path}.queues[{i}]") ?? 0, q.DueInMinutes))],

@@ -53,6 +53,7 @@ public sealed class SieveWriter
             body.Append("  stop;\n");
         }
 
+        Note(_document.Sorter is not null, "No sorter is asked in Sieve.");
         Note(!_document.ReadsOut.IsEmpty, "Facts are not read out in Sieve.");
         return Result($"if {takesIn} {{\n{body}}}\n");
     }
@@ -99,13 +100,13 @@ public sealed class SieveWriter
             }
 
             var test = LineTest(line);
-            var actions = Actions(line, i + 1);
             if (test is null)
             {
                 _doesNotFit.Add($"Line {i + 1} fits by something that cannot be said in Sieve.");
                 continue;
             }
 
+            var actions = Actions(line, i + 1);
             body.Append(CultureInfo.InvariantCulture, $"  {word} {test} {{\n{string.Concat(actions.Select(a => $"    {a}\n"))}  }}\n");
             word = _document.EveryLine ? "if" : "elsif";
         }
@@ -113,6 +114,13 @@ public sealed class SieveWriter
 
     private string? LineTest(LineDocument line)
     {
+        // What rests on a sorter cannot be said: without this, a line for unsure mail would fit all mail.
+        if (line.Unsure || line.SuretyFrom is not null || (line.NoneOfThese && _document.Sorter is not null)
+            || _document.SortsInto.Any(c => c.BySorter && c.Name == line.Category))
+        {
+            return null;
+        }
+
         var category = line.Category is { } name ? $"string :is \"${{category}}\" {Quote(name)}" : line.NoneOfThese && !_document.SortsInto.IsEmpty ? "string :is \"${category}\" \"\"" : null;
         var and = line.And is { } more && !more.IsEmpty() ? TestOf(more) : "true";
         return and is null ? null : category is null ? and : and == "true" ? category : AllOf([category, and]);

@@ -18,6 +18,9 @@ public sealed record WorkflowDocument
     public ImmutableArray<string> Addresses { get; init; } = [];
     public SetDocument TakesIn { get; init; } = new();
     public ImmutableArray<CategoryDocument> SortsInto { get; init; } = [];
+
+    /// <summary>The sorter asked where no category's conditions hold, by name. Sorters themselves do not travel with a workflow.</summary>
+    public string? Sorter { get; init; }
     public ImmutableArray<string> ReadsOut { get; init; } = [];
     public ImmutableArray<LineDocument> Does { get; init; } = [];
     public bool EveryLine { get; init; }
@@ -62,15 +65,19 @@ public sealed record ConditionDocument : SetDocument
     public string? Saved { get; init; }
 }
 
-/// <summary>A category and its conditions.</summary>
-public sealed record CategoryDocument(string Name, string? Id = null, SetDocument? When = null);
+/// <summary>A category with its conditions, or one the sorter recognises.</summary>
+public sealed record CategoryDocument(string Name, string? Id = null, SetDocument? When = null, bool BySorter = false);
 
-/// <summary>A line: for a category, for none of these, or for anything.</summary>
+/// <summary>A line: for a category, for none of these, for what the sorter is unsure about, or for anything.</summary>
 public sealed record LineDocument
 {
     public string? Id { get; init; }
     public string? Category { get; init; }
     public bool NoneOfThese { get; init; }
+    public bool Unsure { get; init; }
+
+    /// <summary>The least surety, 0 to 1.</summary>
+    public double? SuretyFrom { get; init; }
     public SetDocument? And { get; init; }
     public ImmutableArray<QueueDocument> Queues { get; init; } = [];
     public TicketSpec? Ticket { get; init; }

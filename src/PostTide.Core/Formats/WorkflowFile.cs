@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using PostTide.Core.Sorting;
 using PostTide.Core.Workflows;
 
 namespace PostTide.Core.Formats;
@@ -16,7 +17,8 @@ public sealed record WorkflowFile(WorkflowDocument? Document, Sheet? Sheet, Plan
     /// <param name="yaml">The text.</param>
     /// <param name="names">The records it may name; null for those it brings itself.</param>
     /// <param name="context">What the sheet is checked against; by default what the document brings.</param>
-    public static WorkflowFile Read(string yaml, DocumentNames? names = null, PlanContext? context = null)
+    /// <param name="sorter">What stands for the sorter it names, where no records do.</param>
+    public static WorkflowFile Read(string yaml, DocumentNames? names = null, PlanContext? context = null, TrainedSorter? sorter = null)
     {
         var read = YamlText.Read<WorkflowDocument>(yaml);
         if (read.Value is not { } document)
@@ -35,7 +37,7 @@ public sealed record WorkflowFile(WorkflowDocument? Document, Sheet? Sheet, Plan
             problems.Add(new PathProblem("$", "The workflow has no name."));
         }
 
-        var own = context ?? DocumentNames.ContextOf(document);
+        var own = context ?? DocumentNames.ContextOf(document, sorter);
         var reader = new DocumentReader(names ?? DocumentNames.Of(own), problems);
         var sheet = reader.Read(document);
 

@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using NodaTime;
+using PostTide.Core.Sorting;
 using PostTide.Core.Time;
 
 namespace PostTide.Core.Matching;
@@ -35,6 +36,18 @@ public sealed record MatchContext
 
     /// <summary>Whether the message belongs to a ticket.</summary>
     public bool HasTicket { get; init; }
+
+    /// <summary>The sorters, by id.</summary>
+    public IReadOnlyDictionary<long, SorterInUse> Sorters { get; init; } = ImmutableDictionary<long, SorterInUse>.Empty;
+
+    /// <summary>What people said messages are, by sorter and message: it counts before what the sorter says.</summary>
+    public IReadOnlyDictionary<(long Sorter, long Message), SaidBefore> SortedByHand { get; init; } = ImmutableDictionary<(long, long), SaidBefore>.Empty;
+
+    /// <summary>What outside sorters said, by sorter and message.</summary>
+    public IReadOnlyDictionary<(long Sorter, long Message), SaidBefore> SaidOutside { get; init; } = ImmutableDictionary<(long, long), SaidBefore>.Empty;
+
+    /// <summary>Whether the words a sorter's decision rests on are wanted; a rehearsal of thousands finds them when a message is opened.</summary>
+    public bool SorterWords { get; init; } = true;
 
     /// <summary>The category it was sorted into; null for none of these and while that is being decided.</summary>
     public string? CategoryId { get; init; }

@@ -14,5 +14,8 @@ public sealed record EmailAddress(string Name, string Address)
     /// <summary>The address in the form by which addresses are compared: lower case, as every mail host in practice does.</summary>
     public string Key => Address.ToLowerInvariant();
 
+    /// <summary>What follows the @, lower case; the whole address where there is none.</summary>
+    public string Domain => Key[(Key.LastIndexOf('@') + 1)..];
+
     public override string ToString() => Shown;
 }

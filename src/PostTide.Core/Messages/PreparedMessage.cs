@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using System.Text.Json.Serialization;
 using PostTide.Core.Matching;
+using PostTide.Core.Sorting;
 using PostTide.Core.Text;
 
 namespace PostTide.Core.Messages;
@@ -21,6 +22,7 @@ public sealed record PreparedMessage
 
     private readonly Kept<SearchedText> _searchedSubject = new();
     private readonly Kept<EmailAddress[]> _recipients = new();
+    private readonly KeptDecisions _sorted = new();
 
     public long Id { get; init; }
     public int Version { get; init; } = CurrentVersion;
@@ -84,6 +86,9 @@ public sealed record PreparedMessage
 
     /// <summary>Every address the message reached or names, without repeats: what conditions on the recipient look at.</summary>
     public IReadOnlyList<EmailAddress> Recipients() => _recipients.Of(this, static m => m.FindRecipients());
+
+    /// <summary>What a sorter makes of it; worked out when first asked for.</summary>
+    internal SorterDecision SortedBy(TrainedSorter sorter) => _sorted.Of(this, sorter, s => s.Sort(this));
 
     private EmailAddress[] FindRecipients()
     {

@@ -54,7 +54,7 @@ internal sealed class JudgedAhead(ImmutableArray<Edition> earlier, ImmutableArra
     private JudgedMessage Judge(PreparedMessage message)
     {
         var judgements = new Judgement?[_all.Length];
-        var surroundings = (context with { Now = message.ArrivedAt }).For(message);
+        var surroundings = (context with { Now = message.ArrivedAt, SorterWords = false }).For(message);
         for (var i = 0; i < _all.Length; i++)
         {
             if (_waits[i])

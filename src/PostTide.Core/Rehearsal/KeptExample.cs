@@ -6,10 +6,13 @@ namespace PostTide.Core.Rehearsal;
 
 /// <summary>What a workflow should make of a message. What is not said does not matter.</summary>
 /// <param name="TakenIn">Whether it should take it in.</param>
-/// <param name="Category">The name of the category it should be sorted into; empty for none of these; null when it does not matter.</param>
+/// <param name="Category">The name of the category it should be sorted into; empty for none of these, <c>(unsure)</c> for unsure; null when it does not matter.</param>
 /// <param name="Deeds">The deeds that should follow, in plain words; null when they do not matter.</param>
 public sealed record Expectation(bool TakenIn, string? Category = null, ImmutableArray<string>? Deeds = null)
 {
+    /// <summary>Stands for messages the sorter is unsure about.</summary>
+    private const string Unsure = "(unsure)";
+
     /// <summary>What a verdict came to, as something to hold later editions to.</summary>
     public static Expectation Of(Verdict verdict, Sheet sheet)
     {
@@ -48,7 +51,7 @@ public sealed record Expectation(bool TakenIn, string? Category = null, Immutabl
         return differences.ToImmutable();
     }
 
-    private static string NameOf(Verdict verdict, Sheet sheet) => sheet.Categories.FirstOrDefault(c => c.Id == verdict.CategoryId)?.Name ?? "";
+    private static string NameOf(Verdict verdict, Sheet sheet) => verdict.Sorter is { Unsure: true } ? Unsure : sheet.Categories.FirstOrDefault(c => c.Id == verdict.CategoryId)?.Name ?? "";
 
     private static string Say(bool taken) => taken ? "taken in" : "left alone";
 

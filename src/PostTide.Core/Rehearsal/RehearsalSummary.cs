@@ -37,6 +37,7 @@ public sealed record LineOverlap(string First, string Second, int Messages)
 /// <param name="WithoutLine">Taken in, but no line fits.</param>
 /// <param name="Categories">Taken in, by category id.</param>
 /// <param name="NoneOfThese">Taken in and sorted into none of the categories.</param>
+/// <param name="Unsure">Taken in, and the sorter was not sure enough.</param>
 /// <param name="Lines">Taken in, by the id of the line that fits.</param>
 /// <param name="Fits">Taken in, by the id of every line that fits, carried out or not.</param>
 /// <param name="Overlaps">Pairs of lines that both fit some messages, the most frequent first.</param>
@@ -55,6 +56,7 @@ public sealed record RehearsalSummary(
     int WithoutLine,
     ImmutableDictionary<string, int> Categories,
     int NoneOfThese,
+    int Unsure,
     ImmutableDictionary<string, int> Lines,
     ImmutableDictionary<string, int> Fits,
     ImmutableArray<LineOverlap> Overlaps,
@@ -78,7 +80,8 @@ public sealed record RehearsalSummary(
             result.Changes.Count(),
             taken.Count(m => m.After.LineId is null),
             Count(taken.Select(m => m.After.CategoryId)),
-            taken.Count(m => m.After.CategoryId is null),
+            taken.Count(m => m.After is { CategoryId: null, Sorter: not { Unsure: true } }),
+            taken.Count(m => m.After.Sorter is { Unsure: true }),
             Count(taken.SelectMany(m => CarriedBy(m.After, result.EveryLine))),
             Count(taken.SelectMany(m => m.After.Fits)),
             [.. taken.SelectMany(m => LineOverlap.PairsOf(m.After)).CountBy(p => p).OrderByDescending(p => p.Value).Select(p => p.Key with { Messages = p.Value })],
@@ -118,6 +121,9 @@ public enum RehearsalView
     WithoutLine,
     Category,
     NoneOfThese,
+
+    /// <summary>The sorter was not sure enough.</summary>
+    Unsure,
     Line,
 
     /// <summary>Every message a line fits, carried out or not.</summary>
@@ -150,7 +156,8 @@ public sealed record RehearsalSelection(RehearsalView View, string? Id = null)
             RehearsalView.Changes => message.Changed,
             RehearsalView.WithoutLine => taken && after.LineId is null,
             RehearsalView.Category => taken && after.CategoryId == Id,
-            RehearsalView.NoneOfThese => taken && after.CategoryId is null,
+            RehearsalView.NoneOfThese => taken && after is { CategoryId: null, Sorter: not { Unsure: true } },
+            RehearsalView.Unsure => taken && after.Sorter is { Unsure: true },
             RehearsalView.Line => taken && (after.LineId == Id || (everyLine && Id is not null && after.Fits.Contains(Id))),
             RehearsalView.Fits => taken && Id is not null && after.Fits.Contains(Id),
             RehearsalView.Overlap => taken && Id is not null && Id.Split(' ').All(l => after.Fits.Contains(l)),

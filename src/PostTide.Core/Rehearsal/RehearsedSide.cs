@@ -7,7 +7,7 @@ namespace PostTide.Core.Rehearsal;
 /// <summary>Editions making their way through past messages with a context that grows on the way.</summary>
 internal sealed class RehearsedSide(ImmutableArray<Edition> editions, PlanContext context)
 {
-    private PlanContext _context = context;
+    private PlanContext _context = context with { SorterWords = false };
 
     /// <summary>The plan for the next message, at the time it arrived.</summary>
     public Plan Plan(PreparedMessage message, Judge judge)

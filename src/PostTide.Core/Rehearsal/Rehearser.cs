@@ -25,6 +25,9 @@ public sealed record RehearsalResult(ImmutableArray<RehearsedMessage> Messages, 
     internal ImmutableArray<Edition> After { get; init; } = [];
     internal PlanContext Context { get; init; } = new();
 
+    /// <summary>What the rehearsed edition may depend on, where that differs.</summary>
+    internal PlanContext Changed { get; init; } = new();
+
     public IEnumerable<RehearsedMessage> TakenIn => Messages.Where(m => m.After.Outcome == Outcome.TakenIn);
     public IEnumerable<RehearsedMessage> LeftAlone => Messages.Where(m => m.After.Outcome != Outcome.TakenIn);
     public IEnumerable<RehearsedMessage> Changes => Messages.Where(m => m.Changed);
@@ -33,17 +36,17 @@ public sealed record RehearsalResult(ImmutableArray<RehearsedMessage> Messages, 
     /// <summary>A message of this rehearsal with every reason and the words it rests on.</summary>
     public RehearsedMessage Explain(RehearsedMessage message) => message with
     {
-        Before = message.Before is null ? null : WithReasons(message.Message, message.Before, Before.IsEmpty ? After : Before),
-        After = WithReasons(message.Message, message.After, After),
+        Before = message.Before is null ? null : WithReasons(message.Message, message.Before, Before.IsEmpty ? After : Before, Context),
+        After = WithReasons(message.Message, message.After, After, Changed),
     };
 
     /// <summary>By how little the rehearsed edition missed a message; null when it did not miss it nearly.</summary>
-    public Shortfall? ShortfallOf(RehearsedMessage message) => message.After.NearMiss ? Shortfall.Of(message.Message, After[^1].Sheet, Context) : null;
+    public Shortfall? ShortfallOf(RehearsedMessage message) => message.After.NearMiss ? Shortfall.Of(message.Message, After[^1].Sheet, Changed) : null;
 
     /// <summary>The reasons do not depend on what was replied before; the deeds do, and are as they came out then.</summary>
-    private Verdict WithReasons(PreparedMessage message, Verdict verdict, ImmutableArray<Edition> editions)
+    private static Verdict WithReasons(PreparedMessage message, Verdict verdict, ImmutableArray<Edition> editions, PlanContext context)
     {
-        var again = Planner.Plan(message, editions, Context with { Now = message.ArrivedAt }).Verdicts.First(v => v.WorkflowId == verdict.WorkflowId);
+        var again = Planner.Plan(message, editions, context with { Now = message.ArrivedAt }).Verdicts.First(v => v.WorkflowId == verdict.WorkflowId);
         return verdict with { Reasons = again.Outcome == verdict.Outcome ? again.Reasons : verdict.Reasons, Facts = again.Facts };
     }
 }
@@ -63,14 +66,19 @@ public static class Rehearser
     /// <param name="stop">Stops between batches.</param>
     public static RehearsalResult Run(
         IEnumerable<PreparedMessage> messages, IReadOnlyList<Edition> live, Edition candidate, int position, PlanContext context, CancellationToken stop = default) =>
-        Run(LiveRun.Of(messages, live, candidate.WorkflowId, position, context, stop), candidate, stop);
+        Run(LiveRun.Of(messages, live, candidate.WorkflowId, position, context, stop), candidate, stop: stop);
 
     /// <summary>Rehearses an edition against a run of what is live.</summary>
-    public static RehearsalResult Run(LiveRun live, Edition candidate, CancellationToken stop = default)
+    /// <param name="live">What is live.</param>
+    /// <param name="candidate">The edition rehearsed.</param>
+    /// <param name="changed">What the edition may depend on, where that is rehearsed too, such as a sorter that is not in use yet; null for what is.</param>
+    /// <param name="stop">Stops between batches.</param>
+    public static RehearsalResult Run(LiveRun live, Edition candidate, PlanContext? changed = null, CancellationToken stop = default)
     {
-        var ahead = new JudgedAhead([], [candidate], live.Context);
-        var side = new RehearsedSide([candidate], live.Context);
-        var isLive = live.Was?.Number == candidate.Number;
+        var context = changed ?? live.Context;
+        var ahead = new JudgedAhead([], [candidate], context);
+        var side = new RehearsedSide([candidate], context);
+        var isLive = changed is null && live.Was?.Number == candidate.Number;
         var rehearsed = ImmutableArray.CreateBuilder<RehearsedMessage>(live.Steps.Length);
         var at = 0;
         foreach (var (message, judged) in ahead.Judge(live.Steps.Select(s => s.Message), stop))
@@ -90,6 +98,7 @@ public static class Rehearser
             Before = live.Was is null || isLive ? [] : [.. live.Earlier, live.Was],
             After = [.. live.Earlier, candidate],
             Context = live.Context,
+            Changed = context,
         };
     }
 }

@@ -39,7 +39,9 @@ public static class EditionComparison
     {
         "takes in" => sheet.Addresses.Select(a => ($"address {a}", $"mail to {a}"))
             .Concat(SayConditions(sheet.TakesIn, names)).ToDictionary(p => p.Item1, p => p.Item2),
-        "sorts into" => sheet.Categories.ToDictionary(c => c.Id, c => $"{c.Name}: {Join(c.When, names)}"),
+        "sorts into" => sheet.Categories.Select(c => (c.Id, c.BySorter ? $"{c.Name}: by the sorter" : $"{c.Name}: {Join(c.When, names)}"))
+            .Concat(sheet.SorterId is { } sorter ? [("sorter", $"the sorter {names.Sorters.GetValueOrDefault(sorter)?.Name ?? "that is gone"}")] : [])
+            .ToDictionary(p => p.Item1, p => p.Item2),
         "reads out" => sheet.Facts.ToDictionary(f => f, f => f),
         "does" => sheet.Lines.Select((l, i) => (l.Id, $"line {i + 1}, {Say(l, sheet, names)}"))
             .Append(("every line", sheet.EveryLine ? "every line that fits" : "the first line that fits")).ToDictionary(p => p.Item1, p => p.Item2),
@@ -65,8 +67,9 @@ public static class EditionComparison
             {
                 LineCase.Any => "anything",
                 LineCase.NoneOfThese => "none of these",
+                LineCase.Unsure => "unsure",
                 _ => sheet.Categories.FirstOrDefault(c => c.Id == line.CategoryId)?.Name ?? "a category that is gone",
-            } + (line.AndWhen.IsEmpty() ? "" : " and " + Join(line.AndWhen, names)),
+            } + (line.SuretyFrom is { } surety ? $", surety from {surety.ToString("P0", System.Globalization.CultureInfo.InvariantCulture)}" : "") + (line.AndWhen.IsEmpty() ? "" : " and " + Join(line.AndWhen, names)),
         };
         foreach (var q in line.Queues)
         {

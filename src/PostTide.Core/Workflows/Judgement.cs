@@ -14,11 +14,10 @@ public sealed record LineFit(Line Line, int Number, SetResult Further);
 /// </summary>
 /// <param name="Addressed">Why it counts as written to the sheet's addresses; null when it was not.</param>
 /// <param name="TakesIn">What the conditions under “takes in” came to.</param>
-/// <param name="Category">The category; null for none of these, or when not taken in.</param>
-/// <param name="Sorted">The words the category rests on.</param>
+/// <param name="Sorted">What it was sorted as; null when not taken in or when the sheet sorts nothing.</param>
 /// <param name="Fits">Every line that fits, in their order; none when not taken in.</param>
 public sealed record Judgement(
-    Reason? Addressed, SetResult TakesIn, Category? Category, ImmutableArray<Evidence> Sorted, ImmutableArray<LineFit> Fits)
+    Reason? Addressed, SetResult TakesIn, CategoryDecision? Sorted, ImmutableArray<LineFit> Fits)
 {
     private static readonly Reason EveryAddress = new("every address is looked at", []);
 
@@ -41,15 +40,14 @@ public sealed record Judgement(
         var takesIn = Matcher.Decide(sheet.TakesIn, message, context);
         if (addressed is null || !takesIn.Holds)
         {
-            return new Judgement(addressed, takesIn, null, [], []);
+            return new Judgement(addressed, takesIn, null, []);
         }
 
-        var decision = ConditionSorting.Over(sheet.Categories)(message, context);
-        var category = sheet.Categories.FirstOrDefault(c => c.Id == decision.CategoryId);
-        return new Judgement(addressed, takesIn, category, decision.Evidence, FitsOf(message, sheet, category, context with { CategoryId = category?.Id }));
+        var sorted = sheet.Categories.IsEmpty && sheet.SorterId is null ? null : CategorySorting.Decide(message, sheet.Categories, sheet.SorterId, context);
+        return new Judgement(addressed, takesIn, sorted, FitsOf(message, sheet, sorted, context with { CategoryId = sorted?.CategoryId }));
     }
 
-    private static ImmutableArray<LineFit> FitsOf(PreparedMessage message, Sheet sheet, Category? category, MatchContext context)
+    private static ImmutableArray<LineFit> FitsOf(PreparedMessage message, Sheet sheet, CategoryDecision? sorted, MatchContext context)
     {
         var fits = ImmutableArray.CreateBuilder<LineFit>();
         for (var i = 0; i < sheet.Lines.Length; i++)
@@ -58,10 +56,11 @@ public sealed record Judgement(
             var mayFit = !line.Off && line.Case switch
             {
                 LineCase.Any => true,
-                LineCase.NoneOfThese => category is null,
-                _ => category is not null && category.Id == line.CategoryId,
+                LineCase.Unsure => sorted is { Unsure: true },
+                LineCase.NoneOfThese => sorted is not { Unsure: true } && sorted?.CategoryId is null,
+                _ => sorted?.CategoryId is { } category && category == line.CategoryId,
             };
-            if (mayFit && Matcher.Decide(line.AndWhen, message, context) is { Holds: true } further)
+            if (mayFit && (sorted?.Sorter?.Surety ?? 1) >= (line.SuretyFrom ?? 0) && Matcher.Decide(line.AndWhen, message, context) is { Holds: true } further)
             {
                 fits.Add(new LineFit(line, i + 1, further));
             }

@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using System.Text.Json.Serialization;
 using PostTide.Core.Facts;
 using PostTide.Core.Matching;
+using PostTide.Core.Sorting;
 
 namespace PostTide.Core.Workflows;
 
@@ -31,6 +32,9 @@ public sealed record Verdict
 
     /// <summary>The category, null for none of these or when not taken in.</summary>
     public string? CategoryId { get; init; }
+
+    /// <summary>What the sheet's sorter said; null when it was not asked.</summary>
+    public SorterVerdict? Sorter { get; init; }
 
     /// <summary>The first line that is carried out, null when none fits.</summary>
     public string? LineId { get; init; }

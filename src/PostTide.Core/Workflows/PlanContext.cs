@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using PostTide.Core.Matching;
 using PostTide.Core.Messages;
 using PostTide.Core.Replies;
+using PostTide.Core.Sorting;
 using PostTide.Core.Tickets;
 using PostTide.Core.Time;
 
@@ -41,6 +42,18 @@ public sealed record PlanContext
     /// <summary>When a workflow last replied to an address, by <see cref="ReplyKey"/>.</summary>
     public ImmutableDictionary<string, DateTimeOffset> LastReplies { get; init; } = ImmutableDictionary<string, DateTimeOffset>.Empty;
 
+    /// <summary>The sorters, by id.</summary>
+    public IReadOnlyDictionary<long, SorterInUse> Sorters { get; init; } = ImmutableDictionary<long, SorterInUse>.Empty;
+
+    /// <summary>What people said messages are, by sorter and message.</summary>
+    public IReadOnlyDictionary<(long Sorter, long Message), SaidBefore> SortedByHand { get; init; } = ImmutableDictionary<(long, long), SaidBefore>.Empty;
+
+    /// <summary>What outside sorters said, by sorter and message.</summary>
+    public IReadOnlyDictionary<(long Sorter, long Message), SaidBefore> SaidOutside { get; init; } = ImmutableDictionary<(long, long), SaidBefore>.Empty;
+
+    /// <summary>Whether the words a sorter's decision rests on are wanted.</summary>
+    public bool SorterWords { get; init; } = true;
+
     /// <summary>Our own addresses, lower case: never answered.</summary>
     public ImmutableHashSet<string> OurAddresses { get; init; } = [];
 
@@ -60,6 +73,10 @@ public sealed record PlanContext
         TrustedServers = TrustedServers,
         Conversation = Conversations.GetValueOrDefault(message.Id, ConversationPlace.First),
         HasTicket = TicketOf(message) is not null,
+        Sorters = Sorters,
+        SortedByHand = SortedByHand,
+        SaidOutside = SaidOutside,
+        SorterWords = SorterWords,
     };
 
     /// <summary>The ticket a message belongs to: one it names and that exists, or the one of its conversation.</summary>

@@ -84,9 +84,9 @@ public static class Planner
         }
 
         reasons.AddRange(judgement.TakesIn.Leaves().Where(r => r.Held).Select(r => new Reason(Say(r, context), r.Evidence)));
-        if (!sheet.Categories.IsEmpty)
+        if (judgement.Sorted is { } sorted)
         {
-            reasons.Add(new Reason(judgement.Category is { } category ? $"sorted as “{category.Name}”" : "sorted as none of these", judgement.Sorted));
+            reasons.Add(new Reason(sorted.Why, sorted.Evidence));
         }
 
         var facts = sheet.Facts.Select(name => BuiltInFacts.Read(name, message)).ToImmutableArray();
@@ -100,7 +100,8 @@ public static class Planner
         return verdict with
         {
             Outcome = Outcome.TakenIn,
-            CategoryId = judgement.Category?.Id,
+            CategoryId = judgement.Sorted?.CategoryId,
+            Sorter = judgement.Sorted?.Sorter,
             LineId = carried.IsEmpty ? null : carried[0].Line.Id,
             Fits = [.. judgement.Fits.Select(f => f.Line.Id)],
             Reasons = reasons.ToImmutable(),

@@ -19,6 +19,9 @@ public sealed record Sheet
     /// <summary>Sorts into: the categories in order; what fits none is “none of these”.</summary>
     public ImmutableArray<Category> Categories { get; init; } = [];
 
+    /// <summary>Sorts into: the sorter that is asked where no category's conditions hold; null for none.</summary>
+    public long? SorterId { get; init; }
+
     /// <summary>Reads out: the names of the facts read; see <see cref="BuiltInFacts"/>.</summary>
     public ImmutableArray<string> Facts { get; init; } = [];
 
@@ -44,8 +47,11 @@ public enum LineCase
     /// <summary>The message fits none of the categories.</summary>
     NoneOfThese,
 
-    /// <summary>Whatever the category.</summary>
+    /// <summary>Whatever the category, unsure or not.</summary>
     Any,
+
+    /// <summary>The sorter was not sure enough.</summary>
+    Unsure,
 }
 
 /// <summary>One row under “does”: when it fits, and what then happens. A line without any deed leaves the message alone.</summary>
@@ -54,6 +60,9 @@ public sealed record Line
     public string Id { get; init; } = "";
     public LineCase Case { get; init; } = LineCase.Any;
     public string? CategoryId { get; init; }
+
+    /// <summary>The sorter has to be at least this sure, 0 to 1; null where it does not matter. What conditions or a person decided is certain.</summary>
+    public double? SuretyFrom { get; init; }
 
     /// <summary>Further conditions that must hold.</summary>
     public ConditionSet AndWhen { get; init; } = ConditionSet.Empty;

@@ -29,6 +29,7 @@ public static class SheetCheck
             CheckCategory(category, context, problems);
         }
 
+        CheckSorter(sheet, context, problems);
         if (sheet.Lines.IsEmpty)
         {
             problems.Add(new SheetProblem("does", "There is no line, so nothing would ever happen."));
@@ -55,12 +56,31 @@ public static class SheetCheck
             problems.Add(new SheetProblem(category.Id, "A category has no name."));
         }
 
-        if (category.When.IsEmpty())
+        if (category.When.IsEmpty() && !category.BySorter)
         {
             problems.Add(new SheetProblem(category.Id, $"The category “{category.Name}” has no condition, so nothing is sorted into it."));
         }
 
         problems.AddRange(ConditionCheck.Check(category.When, context, ConditionUse.Sheet));
+    }
+
+    private static void CheckSorter(Sheet sheet, PlanContext context, ImmutableArray<SheetProblem>.Builder problems)
+    {
+        if (sheet.SorterId is not { } id)
+        {
+            if (sheet.Categories.Any(c => c.BySorter) || sheet.Lines.Any(l => !l.Off && l.Case == LineCase.Unsure))
+            {
+                problems.Add(new SheetProblem("sorts into", "A category or a line waits for a sorter, and the sheet has none."));
+            }
+        }
+        else if (!context.Sorters.TryGetValue(id, out var sorter))
+        {
+            problems.Add(new SheetProblem("sorts into", "The sheet's sorter is gone."));
+        }
+        else if (sorter is { Trained: null, AsksOutside: false })
+        {
+            problems.Add(new SheetProblem("sorts into", $"No number of the sorter “{sorter.Name}” is in use yet."));
+        }
     }
 
     private static void CheckLine(Line line, Sheet sheet, PlanContext context, ImmutableArray<SheetProblem>.Builder problems)
@@ -70,6 +90,11 @@ public static class SheetCheck
         if (line.Case == LineCase.Category && sheet.Categories.All(c => c.Id != line.CategoryId))
         {
             Add("The line names a category that is not on the sheet.");
+        }
+
+        if (line.SuretyFrom is < 0 or > 1)
+        {
+            Add("A surety lies between 0 and 100 %.");
         }
 
         if (line.Queues.Any(q => !context.Queues.ContainsKey(q.QueueId)))

@@ -22,7 +22,7 @@ public enum FindingKind
 
 /// <summary>Something about the table that logic shows, whatever mail comes.</summary>
 /// <param name="Kind">What.</param>
-/// <param name="At">The id of the line or category; empty for “none of these”.</param>
+/// <param name="At">The id of the line or category; empty for “none of these”, <see cref="TableAnalysis.Unsure"/> for unsure.</param>
 /// <param name="InTheWay">The lines or categories that are in the way.</param>
 /// <param name="Text">The same in a sentence.</param>
 public sealed record TableFinding(FindingKind Kind, string At, ImmutableArray<string> InTheWay, string Text);
@@ -30,6 +30,9 @@ public sealed record TableFinding(FindingKind Kind, string At, ImmutableArray<st
 /// <summary>Looks through the table of lines by logic: what can never fit and what stands in the way.</summary>
 public static class TableAnalysis
 {
+    /// <summary>Stands for messages the sorter is unsure about.</summary>
+    public const string Unsure = "unsure";
+
     /// <summary>Everything logic shows about a sheet's categories and lines.</summary>
     public static ImmutableArray<TableFinding> Of(Sheet sheet, IReadOnlyDictionary<long, SavedCondition> saved)
     {
@@ -84,7 +87,7 @@ public static class TableAnalysis
         for (var i = 0; i < index; i++)
         {
             var earlier = sheet.Lines[i];
-            if (!earlier.Off && (earlier.Case == LineCase.Any || SameCase(earlier, line)) && Implication.Follows(line.AndWhen, earlier.AndWhen, saved))
+            if (!earlier.Off && (earlier.Case == LineCase.Any || SameCase(earlier, line)) && (earlier.SuretyFrom ?? 0) <= (line.SuretyFrom ?? 0) && Implication.Follows(line.AndWhen, earlier.AndWhen, saved))
             {
                 return new TableFinding(FindingKind.NeverReached, line.Id, [earlier.Id], $"This line can never fit: line {i + 1} always fits first.");
             }
@@ -98,7 +101,7 @@ public static class TableAnalysis
     {
         var open = sheet.Lines.Take(index).Select((line, i) => (line, number: i + 1)).Where(l => IsUnconditional(l.line)).ToList();
         var covering = CasesOf(sheet).Select(c => open.FirstOrDefault(l => Covers(l.line, c))).ToList();
-        return !sheet.Categories.IsEmpty && covering.TrueForAll(l => l.line is not null)
+        return (!sheet.Categories.IsEmpty || sheet.SorterId is not null) && covering.TrueForAll(l => l.line is not null)
             ? new TableFinding(
                 FindingKind.NeverReached, sheet.Lines[index].Id, [.. covering.Select(l => l.line.Id)],
                 $"This line can never fit: lines {string.Join(", ", covering.Select(l => l.number).Distinct().Order())} take every category before it.")
@@ -108,20 +111,26 @@ public static class TableAnalysis
     private static IEnumerable<TableFinding> FallingThrough(Sheet sheet) => CasesOf(sheet)
         .Where(c => !sheet.Lines.Any(l => IsUnconditional(l) && Covers(l, c)))
         .Select(c => new TableFinding(
-            FindingKind.FallsThrough, c?.Id ?? "", [],
-            c is null && sheet.Categories.IsEmpty ? "A message may fit no line." : c is null ? "A message that is none of these may fit no line." : $"A message sorted as “{c.Name}” may fit no line."));
+            FindingKind.FallsThrough, c.Category?.Id ?? (c.Case == LineCase.Unsure ? Unsure : ""), [],
+            c switch
+            {
+                { Category: { } category } => $"A message sorted as “{category.Name}” may fit no line.",
+                { Case: LineCase.Unsure } => "A message the sorter is unsure about may fit no line, and is then left untouched.",
+                _ when sheet.Categories.IsEmpty => "A message may fit no line.",
+                _ => "A message that is none of these may fit no line.",
+            }));
 
-    /// <summary>Every category, and null for none of them.</summary>
-    private static IEnumerable<Category?> CasesOf(Sheet sheet) => sheet.Categories.Cast<Category?>().Append(null);
+    /// <summary>Every category, none of them, and unsure where there is a sorter.</summary>
+    private static IEnumerable<SortedCase> CasesOf(Sheet sheet) => sheet.Categories.Select(c => new SortedCase(LineCase.Category, c))
+        .Append(new SortedCase(LineCase.NoneOfThese, null))
+        .Concat(sheet.SorterId is null ? [] : [new SortedCase(LineCase.Unsure, null)]);
 
-    private static bool Covers(Line line, Category? category) => line.Case switch
-    {
-        LineCase.Any => true,
-        LineCase.NoneOfThese => category is null,
-        _ => category is not null && line.CategoryId == category.Id,
-    };
+    private static bool Covers(Line line, SortedCase at) =>
+        line.Case == LineCase.Any || (line.Case == at.Case && (at.Category is null || line.CategoryId == at.Category.Id));
 
-    private static bool IsUnconditional(Line line) => !line.Off && line.AndWhen.IsEmpty();
+    private static bool IsUnconditional(Line line) => !line.Off && line.AndWhen.IsEmpty() && line.SuretyFrom is null;
+
+    private sealed record SortedCase(LineCase Case, Category? Category);
 
     private static bool SameCase(Line a, Line b) => a.Case == b.Case && (a.Case != LineCase.Category || a.CategoryId == b.CategoryId);
 
