@@ -20,6 +20,7 @@ public static class Changes
     public const string Workflows = "workflows";
     public const string Setup = "setup";
     public const string Runs = "runs";
+    public const string Sorters = "sorters";
 
     public static Task NotifyAsync(this PostTideContext db, params string[] places) =>
         db.Database.ExecuteSqlAsync($"SELECT pg_notify({Channel}, {string.Join(',', places)})");

@@ -12,15 +12,17 @@ internal static class PracticePages
 
     public static void MapPracticePages(this WebApplication app)
     {
-        app.MapGet("/", (PracticeMailHost mail, PracticeApplication application, Trickle trickle, PracticeStore mailboxes, Misbehaviour wrong) =>
-            Results.Content(Page(mail, application, trickle, mailboxes, wrong), "text/html; charset=utf-8"));
+        app.MapGet("/", (PracticeMailHost mail, PracticeApplication application, Trickle trickle, PracticeStore mailboxes, Misbehaviour wrong, PracticeSorter sorter) =>
+            Results.Content(Page(mail, application, trickle, mailboxes, wrong, sorter), "text/html; charset=utf-8"));
         app.MapGet("/mail", (PracticeMailHost mail) => mail.Received);
         app.MapGet("/mail/{number:int}", (int number, PracticeMailHost mail) =>
             mail.Received.FirstOrDefault(m => m.Number == number) is { } found ? Results.Text(found.Source, "text/plain", Encoding.UTF8) : Results.NotFound());
         app.MapGet("/records", (PracticeApplication application) => application.Records);
         app.MapPost("/records", TakeAsync);
+        app.MapPost("/sorter/v1/chat/completions", (HttpRequest request, PracticeSorter sorter, CancellationToken stop) => sorter.AnswerAsync(request, stop));
+        app.MapGet("/sorter/asked", (PracticeSorter sorter) => sorter.Asked);
         app.MapMailboxes();
-        app.MapPost("/switch/{what}", async (string what, HttpRequest request, PracticeMailHost mail, PracticeApplication application, Trickle trickle, PracticeStore mailboxes, Misbehaviour wrong) =>
+        app.MapPost("/switch/{what}", async (string what, HttpRequest request, PracticeMailHost mail, PracticeApplication application, Trickle trickle, PracticeStore mailboxes, Misbehaviour wrong, PracticeSorter sorter) =>
         {
             var on = (await request.ReadFormAsync())["on"] == "yes";
             switch (what)
@@ -30,6 +32,15 @@ internal static class PracticePages
                     break;
                 case "application-fails":
                     application.Fails = on;
+                    break;
+                case "sorter-fails":
+                    sorter.Fails = on;
+                    break;
+                case "sorter-slow":
+                    sorter.Slow = on;
+                    break;
+                case "sorter-obeys":
+                    sorter.Obeys = on;
                     break;
                 case "trickle":
                     trickle.Paused = !on;
@@ -76,7 +87,8 @@ internal static class PracticePages
             : Results.Text($"recorded as {record.Number}", statusCode: StatusCodes.Status201Created);
     }
 
-    private static string Page(PracticeMailHost mail, PracticeApplication application, Trickle trickle, PracticeStore mailboxes, Misbehaviour wrong)
+    private static string Page(
+        PracticeMailHost mail, PracticeApplication application, Trickle trickle, PracticeStore mailboxes, Misbehaviour wrong, PracticeSorter sorter)
     {
         var page = new StringBuilder();
         page.Append("""
@@ -96,7 +108,10 @@ internal static class PracticePages
             .Append(Switch("imap-drops", wrong.DropsEvery > 0, "Stop dropping connections", "Drop the connection in every third message"))
             .Append(Switch("imap-stalls", wrong.StallSeconds > 0, "Stop stalling", "Make the mail server stall"))
             .Append(Switch("delivers-twice", wrong.DeliversTwice, "Deliver once again", "Deliver every message twice"))
-            .Append(Switch("renumber", false, "", "Change UIDVALIDITY")).Append("</p>");
+            .Append(Switch("renumber", false, "", "Change UIDVALIDITY")).Append("</p><p>")
+            .Append(Switch("sorter-fails", sorter.Fails, "Let the outside sorter work again", "Make the outside sorter fail"))
+            .Append(Switch("sorter-slow", sorter.Slow, "Let the outside sorter be quick again", "Make the outside sorter slow"))
+            .Append(Switch("sorter-obeys", sorter.Obeys, "Let the outside sorter sort again", "Make the outside sorter obey what mail says")).Append("</p>");
 
         page.Append("<h2>Practice mailboxes (IMAP)</h2><table><tr><th>User<th>Folder<th>Messages");
         foreach (var (user, folder) in mailboxes.Accounts.SelectMany(u => mailboxes.Folders(u).Select(f => (u, f))))
@@ -110,6 +125,12 @@ internal static class PracticePages
         foreach (var m in mail.Received.Reverse().Take(MostShown))
         {
             page.Append(CultureInfo.InvariantCulture, $"<tr><td><a href=\"/mail/{m.Number}\">{m.Number}</a><td>{m.At:HH:mm:ss}<td>{E(string.Join(", ", m.Recipients))}<td>{E(SubjectOf(m.Source))}");
+        }
+
+        page.Append("</table><h2>Practice outside sorter: ").Append(sorter.Asked.Count).Append(" questions</h2><table><tr><th>At<th>Text<th>Answer");
+        foreach (var q in sorter.Asked.Reverse().Take(MostShown))
+        {
+            page.Append(CultureInfo.InvariantCulture, $"<tr><td>{q.At:HH:mm:ss}<td>{E(q.Text)}<td><code>{E(q.Answer)}</code>");
         }
 
         page.Append("</table><h2>Practice application: ").Append(application.Records.Count).Append(" records</h2><table><tr><th>No.<th>At<th>Record<th>Repeats");

@@ -17,6 +17,7 @@ builder.Services.AddHostedService(s => new ImapListener(
     s.GetRequiredService<ILogger<ImapListener>>()));
 builder.Services.AddSingleton<PracticeMailHost>();
 builder.Services.AddSingleton<PracticeApplication>();
+builder.Services.AddSingleton<PracticeSorter>();
 builder.Services.AddSingleton(s => new Trickle(
     s.GetRequiredService<IConfiguration>().GetValue("StandIns:PostTideSmtpPort", 7125),
     s.GetRequiredService<PracticeMailHost>(),

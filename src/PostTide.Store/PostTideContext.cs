@@ -43,6 +43,12 @@ public sealed class PostTideContext(DbContextOptions<PostTideContext> options)
     public DbSet<KeywordListRecord> KeywordLists => Set<KeywordListRecord>();
     public DbSet<SavedConditionRecord> SavedConditions => Set<SavedConditionRecord>();
     public DbSet<KeptExampleRecord> KeptExamples => Set<KeptExampleRecord>();
+    public DbSet<Sorter> Sorters => Set<Sorter>();
+    public DbSet<SorterNumber> SorterNumbers => Set<SorterNumber>();
+    public DbSet<SorterLabel> SorterLabels => Set<SorterLabel>();
+    public DbSet<SortedMessage> Sorted => Set<SortedMessage>();
+    public DbSet<OutsideSorterSettings> OutsideSorters => Set<OutsideSorterSettings>();
+    public DbSet<OutsideAnswerRecord> OutsideAnswers => Set<OutsideAnswerRecord>();
     public DbSet<DeskHours> DeskHours => Set<DeskHours>();
     public DbSet<Destination> Destinations => Set<Destination>();
     public DbSet<AuditEntry> Audit => Set<AuditEntry>();
@@ -68,6 +74,7 @@ public sealed class PostTideContext(DbContextOptions<PostTideContext> options)
         ConfigureMailboxes(builder);
         ConfigureMail(builder);
         ConfigureWorkflows(builder);
+        ConfigureSorters(builder);
         ConfigureWork(builder);
         ConfigureOutgoing(builder);
     }
@@ -227,6 +234,50 @@ public sealed class PostTideContext(DbContextOptions<PostTideContext> options)
             c.ToTable("deed_history");
             c.HasOne<Deed>().WithMany(d => d.History).HasForeignKey(x => x.DeedId);
             c.Property(x => x.State).HasConversion<string>();
+        });
+    }
+
+    private static void ConfigureSorters(ModelBuilder builder)
+    {
+        builder.Entity<Sorter>().HasIndex(x => x.Name).IsUnique();
+        builder.Entity<SorterNumber>(n =>
+        {
+            n.ToTable("sorter_numbers");
+            n.HasIndex(x => new { x.SorterId, x.Number }).IsUnique();
+            n.HasIndex(x => x.SorterId).IsUnique().HasFilter("state = 'InUse'").HasDatabaseName("ix_sorter_numbers_one_in_use");
+            n.HasIndex(x => x.SorterId).IsUnique().HasFilter("state = 'InHand'").HasDatabaseName("ix_sorter_numbers_one_in_hand");
+            n.Property(x => x.State).HasConversion<string>();
+            Document(n.Property(x => x.Settings));
+            Document(n.Property(x => x.Evaluation));
+            Document(n.Property(x => x.Predictions));
+        });
+        builder.Entity<SorterLabel>(l =>
+        {
+            l.ToTable("sorter_labels");
+            l.HasKey(x => new { x.SorterId, x.MessageId });
+            l.HasOne<Sorter>().WithMany().HasForeignKey(x => x.SorterId);
+            l.HasOne<Message>().WithMany().HasForeignKey(x => x.MessageId);
+            l.Property(x => x.Source).HasConversion<string>();
+        });
+        builder.Entity<SortedMessage>(s =>
+        {
+            s.ToTable("sorted_messages");
+            s.HasKey(x => new { x.SorterId, x.MessageId });
+            s.HasOne<Sorter>().WithMany().HasForeignKey(x => x.SorterId);
+            s.HasOne<Message>().WithMany().HasForeignKey(x => x.MessageId);
+            s.HasIndex(x => new { x.SorterId, x.At });
+        });
+        builder.Entity<OutsideSorterSettings>(o =>
+        {
+            o.ToTable("outside_sorter");
+            o.Property(x => x.Id).ValueGeneratedNever();
+        });
+        builder.Entity<OutsideAnswerRecord>(o =>
+        {
+            o.ToTable("outside_answers");
+            o.HasKey(x => new { x.SorterId, x.MessageId });
+            o.HasOne<Sorter>().WithMany().HasForeignKey(x => x.SorterId);
+            o.HasOne<Message>().WithMany().HasForeignKey(x => x.MessageId);
         });
     }
 

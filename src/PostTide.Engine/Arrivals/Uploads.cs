@@ -5,6 +5,7 @@ using Microsoft.Extensions.Options;
 using PostTide.Mail;
 using PostTide.Store;
 using PostTide.Store.Bulk;
+using PostTide.Engine.Sorting;
 using PostTide.Store.Records;
 
 namespace PostTide.Engine.Arrivals;
@@ -129,6 +130,13 @@ public sealed class Uploads(IServiceScopeFactory scopes, ArrivalSignal signal, I
         upload.Duplicates += known.Count;
         await db.SaveInBulkAsync(stop);
         await db.SaveChangesAsync(stop);
+        if (upload.SorterId is { } sorter)
+        {
+            var ids = await db.Messages.Where(m => m.MailboxId == upload.MailboxId && keys.Contains(m.SourceKey)).Select(m => m.Id).ToListAsync(stop);
+            await SorterLabels.WriteAsync(db, sorter, ids, upload.CategoryId, LabelSource.Folder, upload.Person, now, stop);
+            await new SorterNumbers(db, clock).TouchAsync(sorter, upload.Person, stop);
+        }
+
         await db.NotifyAsync(Changes.Mail);
         await transaction.CommitAsync(stop);
         return true;

@@ -5,6 +5,7 @@ using Microsoft.Extensions.Logging;
 using PostTide.Core.Workflows;
 using PostTide.Engine.Deeds;
 using PostTide.Engine.Planning;
+using PostTide.Engine.Sorting;
 using PostTide.Store;
 using PostTide.Store.Records;
 
@@ -145,6 +146,7 @@ public sealed partial class CatchUpWorker(IServiceScopeFactory scopes, CatchUpSt
             await db.SaveChangesAsync(stop);
         }
 
+        await SortedRows.ReplaceAsync(db, message.Row.Id, verdict, context.Now, stop);
         db.Plans.Add(new PlanRecord
         {
             MessageId = message.Row.Id,

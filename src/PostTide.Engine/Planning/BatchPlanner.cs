@@ -7,6 +7,7 @@ using PostTide.Core.Matching;
 using PostTide.Core.Messages;
 using PostTide.Core.Workflows;
 using PostTide.Engine.Deeds;
+using PostTide.Engine.Sorting;
 using PostTide.Store;
 using PostTide.Store.Bulk;
 using PostTide.Store.Records;
@@ -29,11 +30,12 @@ public sealed partial class BatchPlanner(IServiceScopeFactory scopes, PlanningSe
     /// <summary>Plans the next batch and gives the number of messages; 0 when there is nothing to do.</summary>
     /// <param name="atArrival">Whether the plan's clock stands at each message's arrival instead of now.</param>
     /// <param name="stop">Stops between batches; a batch that has begun is either finished or undone.</param>
-    public async Task<int> PlanNextAsync(bool atArrival, CancellationToken stop)
+    /// <param name="most">At most this many messages; null for as many as make a good batch.</param>
+    public async Task<int> PlanNextAsync(bool atArrival, CancellationToken stop, int? most = null)
     {
         try
         {
-            return await PlanAsync(MostMessages, atArrival, stop);
+            return await PlanAsync(most ?? MostMessages, atArrival, stop);
         }
         catch (Exception e) when (IsAboutOneMessage(e))
         {
@@ -222,6 +224,7 @@ public sealed partial class BatchPlanner(IServiceScopeFactory scopes, PlanningSe
             PreparedVersion = prepared.Version,
             Verdicts = plan.Verdicts,
         });
+        SortedRows.Add(db, row.Id, plan.Verdicts, context.Now);
         context = context.After(plan, prepared.ConversationId);
         foreach (var verdict in plan.Verdicts)
         {

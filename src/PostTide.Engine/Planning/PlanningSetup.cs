@@ -6,6 +6,7 @@ using PostTide.Core.Matching;
 using PostTide.Core.Replies;
 using PostTide.Core.Time;
 using PostTide.Core.Workflows;
+using PostTide.Engine.Sorting;
 using PostTide.Store;
 using PostTide.Store.Records;
 
@@ -15,7 +16,7 @@ namespace PostTide.Engine.Planning;
 public sealed record Setup(ImmutableArray<Edition> Live, PlanContext Context);
 
 /// <summary>Reads the setup. Keyword lists are prepared once for each revision.</summary>
-public sealed class PlanningSetup(IOptions<EngineOptions> options, TimeProvider clock)
+public sealed class PlanningSetup(IOptions<EngineOptions> options, SorterLibrary sorters, TimeProvider clock)
 {
     private readonly ConcurrentDictionary<long, (int Revision, KeywordList List)> _lists = new();
     private readonly Lock _keeping = new();
@@ -43,6 +44,7 @@ public sealed class PlanningSetup(IOptions<EngineOptions> options, TimeProvider 
                 Destinations = await db.Destinations.AsNoTracking().ToDictionaryAsync(d => d.Id, d => d.Name, stop),
                 Templates = await db.Templates.AsNoTracking()
                     .ToDictionaryAsync(t => t.Id, t => new ReplyTemplate(t.Id, t.Name, t.Body, t.AttachmentName), stop),
+                Sorters = await sorters.InUseAsync(db, stop),
                 TicketPrefix = options.Value.TicketPrefix,
                 OurAddresses = [.. await db.Addresses.AsNoTracking().Select(a => a.Address).ToListAsync(stop)],
                 DoNotMail = [.. await db.DoNotMail.AsNoTracking().Select(a => a.AddressOrDomain).ToListAsync(stop)],

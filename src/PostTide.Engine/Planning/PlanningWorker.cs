@@ -1,11 +1,12 @@
 using Microsoft.Extensions.Hosting;
 using Microsoft.Extensions.Logging;
 using PostTide.Engine.Arrivals;
+using PostTide.Engine.Sorting;
 
 namespace PostTide.Engine.Planning;
 
 /// <summary>Plans whatever has arrived, as long as the process runs.</summary>
-public sealed partial class PlanningWorker(BatchPlanner planner, ArrivalSignal signal, ILogger<PlanningWorker> log) : BackgroundService
+public sealed partial class PlanningWorker(BatchPlanner planner, OutsideAsker outside, ArrivalSignal signal, ILogger<PlanningWorker> log) : BackgroundService
 {
     private static readonly TimeSpan LookAgain = TimeSpan.FromSeconds(2);
     private static readonly TimeSpan AfterTrouble = TimeSpan.FromSeconds(1);
@@ -16,7 +17,7 @@ public sealed partial class PlanningWorker(BatchPlanner planner, ArrivalSignal s
         {
             try
             {
-                while (await planner.PlanNextAsync(atArrival: false, stoppingToken) > 0)
+                while (await planner.PlanNextAsync(atArrival: false, stoppingToken, await outside.AskAsync(stoppingToken)) > 0)
                 {
                 }
 

@@ -1,4 +1,5 @@
 using System.Collections.Concurrent;
+using System.Collections.Immutable;
 using System.Runtime.CompilerServices;
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
@@ -8,6 +9,7 @@ using PostTide.Core.Tickets;
 using PostTide.Core.Workflows;
 using PostTide.Engine.Deeds;
 using PostTide.Engine.Planning;
+using PostTide.Engine.Sorting;
 using PostTide.Store;
 using PostTide.Store.Records;
 
@@ -28,7 +30,7 @@ public sealed record KeptRehearsal(Guid Id, long WorkflowId, int Edition, int Re
 }
 
 /// <summary>Rehearses editions in hand over past mail. Nothing is written.</summary>
-public sealed class Rehearsals(PreparedMail mail, PlanningSetup setup, TimeProvider clock)
+public sealed class Rehearsals(PreparedMail mail, PlanningSetup setup, SorterLibrary sorters, TimeProvider clock)
 {
     private const int MostKept = 12;
     private const int MostLive = 4;
@@ -36,8 +38,13 @@ public sealed class Rehearsals(PreparedMail mail, PlanningSetup setup, TimeProvi
     private readonly ConcurrentQueue<KeptRehearsal> _kept = new();
 
     /// <summary>Runs a workflow's edition in hand, or the live one when none is, over the mail of the last days; null for all mail.</summary>
+    /// <param name="db">The records.</param>
+    /// <param name="workflowId">The workflow.</param>
+    /// <param name="days">How many days; null for all mail.</param>
+    /// <param name="sorterInHand">Whether the workflow's sorter is rehearsed as its number in hand is, against the one in use.</param>
+    /// <param name="stop">Stops between batches.</param>
     /// <exception cref="RefusedException">There is no such workflow.</exception>
-    public async Task<KeptRehearsal> RunAsync(PostTideContext db, long workflowId, int? days, CancellationToken stop)
+    public async Task<KeptRehearsal> RunAsync(PostTideContext db, long workflowId, int? days, bool sorterInHand, CancellationToken stop)
     {
         var workflow = await db.Workflows.AsNoTracking().Include(w => w.Editions.Where(e => e.State != EditionState.Past))
             .SingleOrDefaultAsync(w => w.Id == workflowId, stop) ?? throw new RefusedException("This workflow is gone.");
@@ -48,7 +55,11 @@ public sealed class Rehearsals(PreparedMail mail, PlanningSetup setup, TimeProvi
         var started = clock.GetTimestamp();
         var candidate = new Edition(workflow.Id, workflow.Name, edition.Number, edition.Sheet);
         var live = await LiveAsync(db, workflow, messages, at, days, candidate, stop);
-        var result = Rehearser.Run(live with { Context = live.Context with { Conversations = (await PlacesAsync(db, messages, candidate, live.Context, stop)).Conversations } }, candidate, stop);
+        live = live with { Context = live.Context with { Conversations = (await PlacesAsync(db, messages, candidate, live.Context, stop)).Conversations } };
+        var changed = sorterInHand && candidate.Sheet.SorterId is { } sorterId && await sorters.InHandAsync(db, sorterId, stop) is { } inHand
+            ? live.Context with { Sorters = live.Context.Sorters.ToImmutableDictionary().SetItem(sorterId, inHand) }
+            : null;
+        var result = Rehearser.Run(live, candidate, changed, stop);
         var kept = new KeptRehearsal(
             Guid.NewGuid(), workflowId, edition.Number, edition.Revision, edition.Sheet, workflow.Editions.FirstOrDefault(e => e.State == EditionState.Live)?.Sheet, result, clock.GetElapsedTime(started).TotalMilliseconds);
         _kept.Enqueue(kept);
@@ -110,6 +121,7 @@ public sealed class Rehearsals(PreparedMail mail, PlanningSetup setup, TimeProvi
             messages.Count,
             position,
             live = at.Live.Select(e => new { e.WorkflowId, e.WorkflowName, e.Number }),
+            sorters = RuntimeHelpers.GetHashCode(c.Sorters),
             lists = RuntimeHelpers.GetHashCode(c.KeywordLists),
             c.SavedConditions,
             c.Queues,

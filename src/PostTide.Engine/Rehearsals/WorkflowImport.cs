@@ -98,7 +98,7 @@ public sealed record WorkflowImport(WorkflowFile File, PlanContext Context, IRea
             var record = await db.SavedConditions.SingleOrDefaultAsync(c => c.Name == saved.Name, stop);
             if (record is null || replace)
             {
-                var set = new DocumentReader(new DocumentNames(none, none, lists, none, none), []).ReadSet(saved.Set, "$");
+                var set = new DocumentReader(new DocumentNames(none, none, lists, none, none, none), []).ReadSet(saved.Set, "$");
                 record ??= db.SavedConditions.Add(new SavedConditionRecord { Name = saved.Name, Set = set }).Entity;
                 (record.Set, record.Description) = (set, saved.Description ?? record.Description);
             }

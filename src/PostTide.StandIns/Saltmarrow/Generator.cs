@@ -8,12 +8,13 @@ public sealed class Generator(int seed)
     private readonly Dice _dice = new(seed);
 
     /// <summary>What is written to the harbour, and how often.</summary>
-    private static readonly (Func<Dice, DateTimeOffset, Draft> Scene, double Weight)[] Scenes =
+    private static readonly ((Func<Dice, DateTimeOffset, Draft> Make, string Kind) Scene, double Weight)[] Scenes =
     [
-        (BerthScenes.Request, 24), (BerthScenes.LargeVessel, 9), (BerthScenes.Cancellation, 3), (ArrivalScenes.Change, 10), (FuelScenes.Order, 10),
-        (CargoScenes.Papers, 9), (PlantScenes.Fault, 12), (PlantScenes.Cleared, 5), (TownScenes.Permit, 4), (TownScenes.Complaint, 5),
-        (TownScenes.LostProperty, 4), (InvoiceScenes.Invoice, 9), (MachineScenes.Newsletter, 5), (MachineScenes.Absence, 3), (MachineScenes.Bounce, 3),
-        (OddScenes.Forwarded, 3), (OddScenes.Unclear, 6),
+        ((BerthScenes.Request, "berth"), 24), ((BerthScenes.LargeVessel, "large"), 9), ((BerthScenes.Cancellation, "change"), 3), ((ArrivalScenes.Change, "change"), 10),
+        ((FuelScenes.Order, "fuel"), 10), ((CargoScenes.Papers, "cargo"), 9), ((PlantScenes.Fault, "plant"), 12), ((PlantScenes.Cleared, "plant"), 5),
+        ((TownScenes.Permit, "event"), 4), ((TownScenes.Complaint, "complaint"), 5), ((TownScenes.LostProperty, "lost"), 4), ((InvoiceScenes.Invoice, "invoice"), 9),
+        ((MachineScenes.Newsletter, "newsletter"), 5), ((MachineScenes.Absence, "absence"), 3), ((MachineScenes.Bounce, "bounce"), 3), ((OddScenes.Forwarded, ""), 3),
+        ((OddScenes.Unclear, "unclear"), 6),
     ];
 
     /// <summary>About <paramref name="count"/> messages over the days before <paramref name="until"/>, in the order of their arrival.</summary>
@@ -35,16 +36,16 @@ public sealed class Generator(int seed)
     }
 
     /// <summary>One fresh message.</summary>
-    public MadeMail One(DateTimeOffset at) => MailBuilder.Build(_dice.Weighted(Scenes)(_dice, at) with { Later = null }, at, _dice, []);
+    public MadeMail One(DateTimeOffset at) => MailBuilder.Build(_dice.Weighted(Scenes).Make(_dice, at) with { Later = null }, at, _dice, []);
 
-    private void AddConversation(List<MadeMail> made, Func<Dice, DateTimeOffset, Draft> scene, DateTimeOffset at, DateTimeOffset until)
+    private void AddConversation(List<MadeMail> made, (Func<Dice, DateTimeOffset, Draft> Make, string Kind) scene, DateTimeOffset at, DateTimeOffset until)
     {
         var references = new List<string>();
-        (double Hours, Draft Draft)? next = (0, scene(_dice, at));
+        (double Hours, Draft Draft)? next = (0, scene.Make(_dice, at));
         while (next is { } now && at.AddHours(now.Hours) <= until)
         {
             at = at.AddHours(now.Hours);
-            var mail = MailBuilder.Build(now.Draft, at, _dice, references);
+            var mail = MailBuilder.Build(now.Draft, at, _dice, references) with { Kind = scene.Kind };
             made.Add(mail);
             references.Add(mail.Message.MessageId!);
             next = now.Draft.Later;

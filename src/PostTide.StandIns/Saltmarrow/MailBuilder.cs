@@ -7,6 +7,9 @@ namespace PostTide.StandIns.Saltmarrow;
 /// <summary>A finished message and the envelope it travels in.</summary>
 public sealed record MadeMail(MimeMessage Message, string EnvelopeFrom, string EnvelopeTo, DateTimeOffset At)
 {
+    /// <summary>What it is about, as whoever made it up knows; empty where that is not one thing.</summary>
+    public string Kind { get; init; } = "";
+
     public byte[] ToBytes()
     {
         using var memory = new MemoryStream();

@@ -1104,6 +1104,81 @@ namespace PostTide.Store.Migrations
                     b.ToTable("messages", (string)null);
                 });
 
+            modelBuilder.Entity("PostTide.Store.Records.OutsideAnswerRecord", b =>
+                {
+                    b.Property<long>("SorterId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("sorter_id");
+
+                    b.Property<long>("MessageId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("message_id");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("by");
+
+                    b.Property<string>("CategoryId")
+                        .HasColumnType("text")
+                        .HasColumnName("category_id");
+
+                    b.Property<string>("Problem")
+                        .HasColumnType("text")
+                        .HasColumnName("problem");
+
+                    b.HasKey("SorterId", "MessageId")
+                        .HasName("pk_outside_answers");
+
+                    b.HasIndex("MessageId")
+                        .HasDatabaseName("ix_outside_answers_message_id");
+
+                    b.ToTable("outside_answers", (string)null);
+                });
+
+            modelBuilder.Entity("PostTide.Store.Records.OutsideSorterSettings", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<string>("Address")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("address");
+
+                    b.Property<string>("Model")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("model");
+
+                    b.Property<int>("MostCharacters")
+                        .HasColumnType("integer")
+                        .HasColumnName("most_characters");
+
+                    b.Property<bool>("On")
+                        .HasColumnType("boolean")
+                        .HasColumnName("on");
+
+                    b.Property<string>("Secret")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("secret");
+
+                    b.Property<int>("TimeoutSeconds")
+                        .HasColumnType("integer")
+                        .HasColumnName("timeout_seconds");
+
+                    b.HasKey("Id")
+                        .HasName("pk_outside_sorter");
+
+                    b.ToTable("outside_sorter", (string)null);
+                });
+
             modelBuilder.Entity("PostTide.Store.Records.Person", b =>
                 {
                     b.Property<long>("Id")
@@ -1648,6 +1723,204 @@ namespace PostTide.Store.Migrations
                     b.ToTable("saved_conditions", (string)null);
                 });
 
+            modelBuilder.Entity("PostTide.Store.Records.SortedMessage", b =>
+                {
+                    b.Property<long>("SorterId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("sorter_id");
+
+                    b.Property<long>("MessageId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("message_id");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("CategoryId")
+                        .HasColumnType("text")
+                        .HasColumnName("category_id");
+
+                    b.Property<int>("Number")
+                        .HasColumnType("integer")
+                        .HasColumnName("number");
+
+                    b.Property<double>("Surety")
+                        .HasColumnType("double precision")
+                        .HasColumnName("surety");
+
+                    b.Property<bool>("Unsure")
+                        .HasColumnType("boolean")
+                        .HasColumnName("unsure");
+
+                    b.HasKey("SorterId", "MessageId")
+                        .HasName("pk_sorted_messages");
+
+                    b.HasIndex("MessageId")
+                        .HasDatabaseName("ix_sorted_messages_message_id");
+
+                    b.HasIndex("SorterId", "At")
+                        .HasDatabaseName("ix_sorted_messages_sorter_id_at");
+
+                    b.ToTable("sorted_messages", (string)null);
+                });
+
+            modelBuilder.Entity("PostTide.Store.Records.Sorter", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    NpgsqlPropertyBuilderExtensions.UseHiLo(b.Property<long>("Id"));
+
+                    b.Property<bool>("AsksOutside")
+                        .HasColumnType("boolean")
+                        .HasColumnName("asks_outside");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
+                    b.HasKey("Id")
+                        .HasName("pk_sorters");
+
+                    b.HasIndex("Name")
+                        .IsUnique()
+                        .HasDatabaseName("ix_sorters_name");
+
+                    b.ToTable("sorters", (string)null);
+                });
+
+            modelBuilder.Entity("PostTide.Store.Records.SorterLabel", b =>
+                {
+                    b.Property<long>("SorterId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("sorter_id");
+
+                    b.Property<long>("MessageId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("message_id");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("by");
+
+                    b.Property<string>("CategoryId")
+                        .HasColumnType("text")
+                        .HasColumnName("category_id");
+
+                    b.Property<string>("Source")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("source");
+
+                    b.HasKey("SorterId", "MessageId")
+                        .HasName("pk_sorter_labels");
+
+                    b.HasIndex("MessageId")
+                        .HasDatabaseName("ix_sorter_labels_message_id");
+
+                    b.ToTable("sorter_labels", (string)null);
+                });
+
+            modelBuilder.Entity("PostTide.Store.Records.SorterNumber", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    NpgsqlPropertyBuilderExtensions.UseHiLo(b.Property<long>("Id"));
+
+                    b.Property<DateTimeOffset>("ChangedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("changed_at");
+
+                    b.Property<string>("ChangedBy")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("changed_by");
+
+                    b.Property<string>("Evaluation")
+                        .HasColumnType("json")
+                        .HasColumnName("evaluation");
+
+                    b.Property<byte[]>("Model")
+                        .HasColumnType("bytea")
+                        .HasColumnName("model");
+
+                    b.Property<int>("Number")
+                        .HasColumnType("integer")
+                        .HasColumnName("number");
+
+                    b.Property<string>("Predictions")
+                        .HasColumnType("json")
+                        .HasColumnName("predictions");
+
+                    b.Property<string>("Problem")
+                        .HasColumnType("text")
+                        .HasColumnName("problem");
+
+                    b.Property<int>("Revision")
+                        .HasColumnType("integer")
+                        .HasColumnName("revision");
+
+                    b.Property<string>("Settings")
+                        .IsRequired()
+                        .HasColumnType("json")
+                        .HasColumnName("settings");
+
+                    b.Property<long>("SorterId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("sorter_id");
+
+                    b.Property<string>("State")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("state");
+
+                    b.Property<DateTimeOffset?>("TrainedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("trained_at");
+
+                    b.Property<double>("TrainedIn")
+                        .HasColumnType("double precision")
+                        .HasColumnName("trained_in");
+
+                    b.Property<int>("TrainedOn")
+                        .HasColumnType("integer")
+                        .HasColumnName("trained_on");
+
+                    b.Property<DateTimeOffset?>("UsedSince")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("used_since");
+
+                    b.Property<DateTimeOffset?>("UsedUntil")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("used_until");
+
+                    b.HasKey("Id")
+                        .HasName("pk_sorter_numbers");
+
+                    b.HasIndex("SorterId")
+                        .IsUnique()
+                        .HasDatabaseName("ix_sorter_numbers_one_in_hand")
+                        .HasFilter("state = 'InHand'");
+
+                    b.HasIndex("SorterId", "Number")
+                        .IsUnique()
+                        .HasDatabaseName("ix_sorter_numbers_sorter_id_number");
+
+                    b.ToTable("sorter_numbers", (string)null);
+                });
+
             modelBuilder.Entity("PostTide.Store.Records.Template", b =>
                 {
                     b.Property<long>("Id")
@@ -1788,6 +2061,10 @@ namespace PostTide.Store.Migrations
                         .HasColumnType("boolean")
                         .HasColumnName("carry_out");
 
+                    b.Property<string>("CategoryId")
+                        .HasColumnType("text")
+                        .HasColumnName("category_id");
+
                     b.Property<int>("Duplicates")
                         .HasColumnType("integer")
                         .HasColumnName("duplicates");
@@ -1826,6 +2103,10 @@ namespace PostTide.Store.Migrations
                     b.Property<long>("Size")
                         .HasColumnType("bigint")
                         .HasColumnName("size");
+
+                    b.Property<long?>("SorterId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("sorter_id");
 
                     b.Property<DateTimeOffset>("StartedAt")
                         .HasColumnType("timestamp with time zone")
@@ -2108,6 +2389,23 @@ namespace PostTide.Store.Migrations
                         .HasConstraintName("fk_messages_raws_raw_sha256");
                 });
 
+            modelBuilder.Entity("PostTide.Store.Records.OutsideAnswerRecord", b =>
+                {
+                    b.HasOne("PostTide.Store.Records.Message", null)
+                        .WithMany()
+                        .HasForeignKey("MessageId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_outside_answers_messages_message_id");
+
+                    b.HasOne("PostTide.Store.Records.Sorter", null)
+                        .WithMany()
+                        .HasForeignKey("SorterId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_outside_answers_sorters_sorter_id");
+                });
+
             modelBuilder.Entity("PostTide.Store.Records.PlanRecord", b =>
                 {
                     b.HasOne("PostTide.Store.Records.Message", null)
@@ -2160,6 +2458,50 @@ namespace PostTide.Store.Migrations
                         .HasConstraintName("fk_run_skips_runs_run_id");
                 });
 
+            modelBuilder.Entity("PostTide.Store.Records.SortedMessage", b =>
+                {
+                    b.HasOne("PostTide.Store.Records.Message", null)
+                        .WithMany()
+                        .HasForeignKey("MessageId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_sorted_messages_messages_message_id");
+
+                    b.HasOne("PostTide.Store.Records.Sorter", null)
+                        .WithMany()
+                        .HasForeignKey("SorterId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_sorted_messages_sorters_sorter_id");
+                });
+
+            modelBuilder.Entity("PostTide.Store.Records.SorterLabel", b =>
+                {
+                    b.HasOne("PostTide.Store.Records.Message", null)
+                        .WithMany()
+                        .HasForeignKey("MessageId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_sorter_labels_messages_message_id");
+
+                    b.HasOne("PostTide.Store.Records.Sorter", null)
+                        .WithMany()
+                        .HasForeignKey("SorterId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_sorter_labels_sorters_sorter_id");
+                });
+
+            modelBuilder.Entity("PostTide.Store.Records.SorterNumber", b =>
+                {
+                    b.HasOne("PostTide.Store.Records.Sorter", null)
+                        .WithMany("Numbers")
+                        .HasForeignKey("SorterId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_sorter_numbers_sorters_sorter_id");
+                });
+
             modelBuilder.Entity("PostTide.Store.Records.WorkflowEdition", b =>
                 {
                     b.HasOne("PostTide.Store.Records.Workflow", null)
@@ -2185,6 +2527,11 @@ namespace PostTide.Store.Migrations
                     b.Navigation("Addresses");
 
                     b.Navigation("Connection");
+                });
+
+            modelBuilder.Entity("PostTide.Store.Records.Sorter", b =>
+                {
+                    b.Navigation("Numbers");
                 });
 
             modelBuilder.Entity("PostTide.Store.Records.Ticket", b =>

@@ -143,6 +143,12 @@ public sealed class Upload
     /// <summary>Whether workflows act on its messages, or they are kept as old mail.</summary>
     public bool CarryOut { get; set; }
 
+    /// <summary>The sorter its messages are examples for; null for none.</summary>
+    public long? SorterId { get; set; }
+
+    /// <summary>The category they belong to; null for none of these.</summary>
+    public string? CategoryId { get; set; }
+
     /// <summary>Messages dealt with; where to go on.</summary>
     public int LookedAt { get; set; }
     public int Taken { get; set; }
