@@ -3,6 +3,7 @@ using Microsoft.Extensions.Configuration;
 using Microsoft.Extensions.DependencyInjection;
 using PostTide.Cli;
 using PostTide.Cli.Demo;
+using PostTide.Cli.Sorters;
 using PostTide.Core.Formats;
 using PostTide.Engine;
 using PostTide.Engine.Deeds;
@@ -13,6 +14,8 @@ switch (args)
     // These need neither a server nor a database.
     case ["rehearse", .. var rehearsal]:
         return await Rehearse.RunAsync(rehearsal, Console.Out, Console.Error);
+    case ["sorter", .. var sorter]:
+        return await SorterCommand.RunAsync(sorter, Console.Out, Console.Error);
     case ["schema"]:
         Console.Write(WorkflowFile.Schema());
         return 0;
@@ -46,6 +49,6 @@ switch (args)
         await provider.GetRequiredService<DemoLoader>().LoadAsync(messages, places, Console.WriteLine, CancellationToken.None);
         return 0;
     default:
-        Console.Error.WriteLine("Usage: rehearse … | schema | migrate | demo load [--messages N]");
+        Console.Error.WriteLine("Usage: rehearse … | sorter … | schema | migrate | demo load [--messages N]");
         return 2;
 }

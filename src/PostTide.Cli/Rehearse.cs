@@ -5,6 +5,7 @@ using System.Text.Json.Serialization;
 using PostTide.Core.Formats;
 using PostTide.Core.Messages;
 using PostTide.Core.Rehearsal;
+using PostTide.Core.Sorting;
 using PostTide.Core.Text;
 using PostTide.Core.Workflows;
 using PostTide.Mail;
@@ -18,10 +19,11 @@ namespace PostTide.Cli;
 internal static class Rehearse
 {
     public const string Usage = """
-        Usage: rehearse --workflow FILE --mail PATH... [--against FILE] [--summary]
+        Usage: rehearse --workflow FILE --mail PATH... [--against FILE] [--sorter FILE] [--summary]
           --workflow FILE   a workflow document in YAML
           --mail PATH...    .eml files, mbox files, or folders of them
           --against FILE    print only what differs from this other workflow document
+          --sorter FILE     the trained sorter that stands for the one the workflow names
           --summary         print a table of counts instead of one JSON line per message
         Exit codes: 0 all right, 1 a kept example fails, 2 bad input.
         """;
@@ -44,8 +46,19 @@ internal static class Rehearse
             return BadInput;
         }
 
-        var candidate = await ReadAsync(arguments.Workflow, errors);
-        var against = arguments.Against is { } other ? await ReadAsync(other, errors) : null;
+        TrainedSorter? sorter;
+        try
+        {
+            sorter = arguments.Sorter is { } path ? SorterFile.Read(await File.ReadAllBytesAsync(path)) : null;
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException or SorterFileException)
+        {
+            await errors.WriteLineAsync($"{arguments.Sorter}: {e.Message}");
+            return BadInput;
+        }
+
+        var candidate = await ReadAsync(arguments.Workflow, sorter, errors);
+        var against = arguments.Against is { } other ? await ReadAsync(other, sorter, errors) : null;
         if (candidate is null || (arguments.Against is not null && against is null))
         {
             return BadInput;
@@ -72,7 +85,7 @@ internal static class Rehearse
         return unreadable ? BadInput : failed ? ExampleFails : Fine;
     }
 
-    private static async Task<WorkflowFile?> ReadAsync(string path, TextWriter errors)
+    private static async Task<WorkflowFile?> ReadAsync(string path, TrainedSorter? sorter, TextWriter errors)
     {
         string text;
         try
@@ -85,7 +98,7 @@ internal static class Rehearse
             return null;
         }
 
-        var file = WorkflowFile.Read(text);
+        var file = WorkflowFile.Read(text, sorter: sorter);
         foreach (var problem in file.Problems)
         {
             await errors.WriteLineAsync($"{path}:{problem.Line}: {problem.Text}");
@@ -148,7 +161,8 @@ internal static class Rehearse
         from = message.From.Address,
         takenIn = verdict.Outcome == Outcome.TakenIn,
         category = file.Sheet!.Categories.FirstOrDefault(c => c.Id == verdict.CategoryId)?.Name,
-        surety = verdict.Outcome == Outcome.TakenIn && !file.Sheet.Categories.IsEmpty ? 1.0 : (double?)null,
+        surety = verdict.Sorter is { } said ? Math.Round(said.Surety, 4) : verdict.Outcome == Outcome.TakenIn && !file.Sheet.Categories.IsEmpty ? 1.0 : (double?)null,
+        unsure = verdict.Sorter is { Unsure: true } ? true : (bool?)null,
         line = verdict.LineId is { } line ? file.Sheet.Lines.Select((l, i) => (l.Id, i)).First(l => l.Id == line).i + 1 : (int?)null,
         nearMiss = verdict.NearMiss ? true : (bool?)null,
         deeds = verdict.Deeds.Select(d => new { d.Says, skipped = d.SkippedBecause, held = d.HeldBecause }),
@@ -166,6 +180,7 @@ internal static class Rehearse
             ("near misses", summary.NearMisses),
             .. file.Sheet!.Categories.Select(c => ($"sorted as {c.Name}", summary.Categories.GetValueOrDefault(c.Id))),
             .. file.Sheet.Categories.IsEmpty ? [] : new[] { ("none of these", summary.NoneOfThese) },
+            .. file.Sheet.SorterId is null ? [] : new[] { ("unsure", summary.Unsure) },
             .. file.Sheet.Lines.Select((l, i) => ($"line {i + 1}", summary.Lines.GetValueOrDefault(l.Id))),
             ("without a line", summary.WithoutLine),
             .. summary.Deeds.OrderBy(d => d.Key).Select(d => ($"deeds, {d.Key}", d.Value)),
@@ -200,12 +215,12 @@ internal static class Rehearse
     }
 
     /// <summary>What was asked for on the command line.</summary>
-    private sealed record Arguments(string Workflow, string? Against, bool Summary, IReadOnlyList<string> Mail)
+    private sealed record Arguments(string Workflow, string? Against, string? Sorter, bool Summary, IReadOnlyList<string> Mail)
     {
         /// <summary>Reads the arguments; null when they are not understood.</summary>
         public static Arguments? Read(string[] args)
         {
-            string? workflow = null, against = null;
+            string? workflow = null, against = null, sorter = null;
             var (summary, mail) = (false, new List<string>());
             for (var i = 0; i < args.Length; i++)
             {
@@ -216,6 +231,9 @@ internal static class Rehearse
                         break;
                     case "--against" when i + 1 < args.Length:
                         against = args[++i];
+                        break;
+                    case "--sorter" when i + 1 < args.Length:
+                        sorter = args[++i];
                         break;
                     case "--summary":
                         summary = true;
@@ -232,7 +250,7 @@ internal static class Rehearse
                 }
             }
 
-            return workflow is null || mail.Count == 0 ? null : new Arguments(workflow, against, summary, mail);
+            return workflow is null || mail.Count == 0 ? null : new Arguments(workflow, against, sorter, summary, mail);
         }
     }
 }

@@ -72,7 +72,10 @@ public sealed class DemoLoader(IServiceScopeFactory scopes, BatchPlanner planner
         }
 
         var practice = places.ImapPort > 0 ? new PracticeStore(places.MailFolder) : null;
-        await StoreAsync(db, mailboxes, new Generator(Seed).History(now, Days, count), practice, stop);
+        var history = await StoreAsync(db, mailboxes, new Generator(Seed).History(now, Days, count), practice, stop);
+        DemoSorter.Add(db, db.Sorters.Local.Single(), history, now.AddDays(-Days), now, stop);
+        await db.SaveChangesAsync(stop);
+
         if (practice is not null)
         {
             Connect(db, mailboxes, practice, places.ImapPort, now);
@@ -82,10 +85,11 @@ public sealed class DemoLoader(IServiceScopeFactory scopes, BatchPlanner planner
         await transaction.CommitAsync(stop);
     }
 
-    private static async Task StoreAsync(
+    private static async Task<IReadOnlyList<(Message Row, MadeMail Mail)>> StoreAsync(
         PostTideContext db, IReadOnlyList<Mailbox> mailboxes, IReadOnlyList<MadeMail> history, PracticeStore? practice, CancellationToken stop)
     {
         var number = 0;
+        var rows = new List<(Message, MadeMail)>(history.Count);
         var stored = new HashSet<string>(StringComparer.Ordinal);
         foreach (var mail in history)
         {
@@ -99,7 +103,7 @@ public sealed class DemoLoader(IServiceScopeFactory scopes, BatchPlanner planner
                 db.Raws.Add(new Raw { Sha256 = hash, Bytes = bytes });
             }
 
-            db.Messages.Add(new Message
+            var row = new Message
             {
                 MailboxId = mailboxes.First(m => m.Addresses.Any(a => a.Address == to)).Id,
                 SourceKey = key,
@@ -109,10 +113,13 @@ public sealed class DemoLoader(IServiceScopeFactory scopes, BatchPlanner planner
                 TakenAt = mail.At.ToUniversalTime(),
                 EnvelopeFrom = user is null ? mail.EnvelopeFrom : null,
                 EnvelopeTo = user is null ? [mail.EnvelopeTo] : [],
-            });
+            };
+            db.Messages.Add(row);
+            rows.Add((row, mail));
         }
 
         await db.SaveChangesAsync(stop);
+        return rows;
     }
 
     private static string KeyOf(PracticeStore practice, string user, uint uid) => new SourceKey(practice.Find(user, "INBOX")!.UidValidity, uid, "INBOX").ToString();

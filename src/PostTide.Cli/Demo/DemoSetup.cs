@@ -46,12 +46,14 @@ internal sealed class DemoSetup(PostTideContext db, UserManager<Person> people, 
         db.AddRange(lists);
         db.AddRange(templates);
         db.AddRange(destinations);
+        var sorter = new Sorter { Name = DemoSorter.Name };
+        db.Sorters.Add(sorter);
         db.DoNotMail.Add(new DoNotMailEntry { AddressOrDomain = "thornehale.example", AddedAt = begin });
         await db.SaveChangesAsync(stop);
 
         var names = new DemoNames(
             queues.ToDictionary(q => q.Name, q => q.Id), lists.ToDictionary(l => l.Name, l => l.Id), templates.ToDictionary(t => t.Name, t => t.Id),
-            destinations.ToDictionary(d => d.Name, d => d.Id));
+            destinations.ToDictionary(d => d.Name, d => d.Id), sorter.Id);
         AddWorkflows(new DemoSheets(names), begin);
         await db.SaveChangesAsync(stop);
         return mailboxes;

@@ -10,7 +10,7 @@ namespace PostTide.Cli.Demo;
 /// <summary>The ids of what the sheets refer to, by name.</summary>
 public sealed record DemoNames(
     IReadOnlyDictionary<string, long> Queues, IReadOnlyDictionary<string, long> Lists, IReadOnlyDictionary<string, long> Templates,
-    IReadOnlyDictionary<string, long> Destinations);
+    IReadOnlyDictionary<string, long> Destinations, long Sorter);
 
 /// <summary>The workflows of the Saltmarrow Harbour Office, in their order.</summary>
 public sealed class DemoSheets(DemoNames names)
@@ -45,6 +45,8 @@ public sealed class DemoSheets(DemoNames names)
     private Category Category(string name, params Condition[] any) => new() { Id = Id("k"), Name = name, When = new ConditionSet { Any = [.. any] } };
 
     private Line LineFor(Category category) => new() { Id = Id("l"), Case = LineCase.Category, CategoryId = category.Id };
+
+    private Line LineForSorted(string category) => new() { Id = Id("l"), Case = LineCase.Category, CategoryId = category };
 
     private Line LineForNone() => new() { Id = Id("l"), Case = LineCase.NoneOfThese };
 
@@ -226,10 +228,25 @@ public sealed class DemoSheets(DemoNames names)
         };
     }
 
+    /// <summary>What no workflow above recognised by its words: the sorter decides, and what it is unsure about is sorted by hand.</summary>
     private Sheet EverythingElse() => new()
     {
         Addresses = ["harbour@saltmarrow.example", "berths@saltmarrow.example", "fuel@saltmarrow.example", "cargo@saltmarrow.example", "events@saltmarrow.example"],
         TakesIn = new ConditionSet { None = [IsAutomatic()] },
-        Lines = [LineForAny() with { Queues = [Place("Sort by hand", 480)] }],
+        SorterId = names.Sorter,
+        Categories = [.. DemoSorter.Settings.Categories.Select(c => new Category { Id = c.Id, Name = c.Name, BySorter = true })],
+        Facts = UsualFacts,
+        Lines =
+        [
+            LineForSorted("berth") with { Queues = [Place("Berthing desk", 480)] },
+            LineForSorted("large") with { Queues = [Place("Large berths", 120)] },
+            LineForSorted("change") with { Queues = [Place("Berthing desk", 120)] },
+            LineForSorted("fuel") with { Queues = [Place("Fuel dock", 240)] },
+            LineForSorted("event") with { Queues = [Place("Front office", 1_440)] },
+            LineForSorted("complaint") with { Queues = [Place("Front office", 480)], Ticket = new TicketSpec(TicketMode.OpenOrAdd, "Complaint", TicketPriority.High) },
+            LineForSorted("lost") with { Queues = [Place("Front office", 1_440)] },
+            LineForNone() with { Queues = [Place("Front office", 1_440)] },
+            new Line { Id = Id("l"), Case = LineCase.Unsure, Queues = [Place("Sort by hand", 480)] },
+        ],
     };
 }

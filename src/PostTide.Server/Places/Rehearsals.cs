@@ -16,7 +16,7 @@ public sealed record RehearsalRun(
 /// <summary>A message of a rehearsal in a list.</summary>
 public sealed record RehearsedRow(
     long MessageId, DateTimeOffset ArrivedAt, string SenderName, string SenderAddress, string Subject, Outcome Outcome, bool NearMiss, bool Changed,
-    string? CategoryId, string? LineId, string Why, ImmutableArray<Difference> Differences, Shortfall? Shortfall, bool? ExampleHolds);
+    string? CategoryId, double? Surety, bool Unsure, string? LineId, string Why, ImmutableArray<Difference> Differences, Shortfall? Shortfall, bool? ExampleHolds);
 
 /// <summary>A page of the messages behind a count.</summary>
 public sealed record RehearsedPage(IReadOnlyList<RehearsedRow> Messages, int Total);
@@ -38,9 +38,9 @@ internal static class RehearsalsPlace
         group.MapGet("/rehearsals/{id:guid}/messages/{messageId:long}", ReadAsync);
     }
 
-    private static async Task<RehearsalRun> RunAsync(long id, int? days, Rehearsals rehearsals, PostTideContext db, CancellationToken stop)
+    private static async Task<RehearsalRun> RunAsync(long id, int? days, Rehearsals rehearsals, PostTideContext db, CancellationToken stop, bool sorterInHand = false)
     {
-        var kept = await rehearsals.RunAsync(db, id, days, stop);
+        var kept = await rehearsals.RunAsync(db, id, days, sorterInHand, stop);
         var messages = kept.Result.Messages;
         return new RehearsalRun(
             kept.Id, kept.Edition, kept.Revision, RehearsalSummary.Of(kept.Result), messages.Any(m => m.Before is not null),
@@ -76,7 +76,7 @@ internal static class RehearsalsPlace
 
     private static RehearsedRow Row(RehearsedMessage m, KeptRehearsal rehearsal, Expectation? example) => new(
         m.Message.Id, m.Message.ArrivedAt, m.Message.From.Name, m.Message.From.Address, m.Message.Subject, m.After.Outcome, m.After.NearMiss, m.Changed,
-        m.After.CategoryId, m.After.LineId, Why(m.After), m.Before is null ? [] : Difference.Between(m.Before, m.After),
+        m.After.CategoryId, m.After.Sorter?.Surety, m.After.Sorter is { Unsure: true }, m.After.LineId, Why(m.After), m.Before is null ? [] : Difference.Between(m.Before, m.After),
         rehearsal.Result.ShortfallOf(m), example?.Against(m.After, rehearsal.Sheet).IsEmpty);
 
     /// <summary>The shortest true answer to “why”: the deeds when it is taken in, the failed condition when it is not.</summary>

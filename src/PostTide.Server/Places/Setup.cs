@@ -26,6 +26,12 @@ public sealed record PartSetup(MessagePart Part, IReadOnlyList<MatchTest> Tests)
 /// <summary>A template of replies.</summary>
 public sealed record TemplateSetup(long Id, string Name, string Body, string? AttachmentName);
 
+/// <summary>A sorter with the categories it would sort into, for choosing on a sheet.</summary>
+public sealed record SorterSetup(long Id, string Name, bool InUse, IReadOnlyList<SorterCategorySetup> Categories);
+
+/// <summary>A category of a sorter.</summary>
+public sealed record SorterCategorySetup(string Id, string Name);
+
 /// <summary>A destination.</summary>
 public sealed record DestinationSetup(long Id, string Name, string Url);
 
@@ -43,7 +49,8 @@ public sealed record SetupView(
     IReadOnlyList<MailboxSetup> Mailboxes, IReadOnlyList<QueueSetup> Queues, IReadOnlyList<KeywordListSetup> KeywordLists,
     IReadOnlyList<TemplateSetup> Templates, IReadOnlyList<DestinationSetup> Destinations, DoNotMailSetup DoNotMail,
     IReadOnlyList<PersonRow> People, IReadOnlyList<AuditRow> Log, IReadOnlyList<string> Facts,
-    IReadOnlyList<SavedConditionSetup> SavedConditions, DeskHoursSetup DeskHours, IReadOnlyList<PartSetup> Parts);
+    IReadOnlyList<SavedConditionSetup> SavedConditions, DeskHoursSetup DeskHours, IReadOnlyList<PartSetup> Parts,
+    IReadOnlyList<SorterSetup> Sorters);
 
 /// <summary>Setup: queues, keyword lists, templates, destinations, the do-not-mail list.</summary>
 internal static class SetupPlace
@@ -92,7 +99,18 @@ internal static class SetupPlace
             Core.Facts.BuiltInFacts.Names,
             await db.SavedConditions.AsNoTracking().OrderBy(c => c.Name).Select(c => new SavedConditionSetup(c.Id, c.Name, c.Description, c.Set)).ToListAsync(stop),
             Shown(await db.DeskHours.AsNoTracking().SingleOrDefaultAsync(stop) ?? new DeskHours()),
-            [.. Enum.GetValues<MessagePart>().Select(p => new PartSetup(p, PartTests.Of(p)))]);
+            [.. Enum.GetValues<MessagePart>().Select(p => new PartSetup(p, PartTests.Of(p)))],
+            await SortersAsync(db, stop));
+    }
+
+    /// <summary>The sorters with the categories of the number in use, or of the one in hand where none is in use.</summary>
+    private static async Task<List<SorterSetup>> SortersAsync(PostTideContext db, CancellationToken stop)
+    {
+        var sorters = await db.Sorters.AsNoTracking().OrderBy(s => s.Name)
+            .Select(s => new { s.Id, s.Name, Numbers = s.Numbers.Where(n => n.State != SorterNumberState.Past).Select(n => new { n.State, n.Settings }).ToList() }).ToListAsync(stop);
+        return sorters.ConvertAll(s => new SorterSetup(
+            s.Id, s.Name, s.Numbers.Any(n => n.State == SorterNumberState.InUse),
+            [.. s.Numbers.OrderByDescending(n => n.State == SorterNumberState.InUse).Take(1).SelectMany(n => n.Settings.Categories).Select(c => new SorterCategorySetup(c.Id, c.Name))]));
     }
 
     private static DeskHoursSetup Shown(DeskHours hours) => new(hours.Zone, hours.From, hours.Until, hours.Days);

@@ -79,6 +79,8 @@ internal static class UploadsPlace
             State = size == 0 ? UploadState.TakingIn : UploadState.Receiving,
             Size = size,
             CarryOut = said.GetValueOrDefault("carryOut") == "true",
+            SorterId = await SorterOf(db, said.GetValueOrDefault("sorterId"), stop),
+            CategoryId = said.GetValueOrDefault("categoryId") is { Length: > 0 } category ? category : null,
         };
         await File.WriteAllBytesAsync(uploads.PathOf(upload.Id), [], stop);
         db.Uploads.Add(upload);
@@ -86,6 +88,11 @@ internal static class UploadsPlace
         http.Response.Headers["Tus-Resumable"] = Version;
         return TypedResults.Created($"/api/uploads/{upload.Id}");
     }
+
+    private static async Task<long?> SorterOf(PostTideContext db, string? said, CancellationToken stop) =>
+        said is null ? null
+        : long.TryParse(said, CultureInfo.InvariantCulture, out var id) && await db.Sorters.AnyAsync(s => s.Id == id, stop) ? id
+        : throw new RefusedException("This sorter is gone. Nothing was taken.");
 
     /// <summary>tus: where to go on.</summary>
     private static async Task<IResult> HeadAsync(Guid id, HttpContext http, PostTideContext db, CancellationToken stop)
