@@ -13,6 +13,7 @@ const places = [
   '/setup',
   '/setup?part=templates&id=0',
   '/setup?part=mailboxes&id=0',
+  '/setup?part=outside-sorter',
   '/log',
   '/log?tab=deeds',
   '/catch-up',
@@ -24,9 +25,10 @@ for (const theme of ['light', 'dark'] as const) {
     await page.evaluate((t) => localStorage.setItem('posttide-theme', t), theme);
     await page.goto('/workflows');
     const sheet = await page.getByRole('link', { name: 'Berth requests' }).getAttribute('href');
+    const sorter = await page.getByRole('link', { name: 'Harbour desk' }).getAttribute('href');
     const ticket = (await (await page.request.get('/api/tickets')).json()).tickets[0];
     const found: string[] = [];
-    for (const place of [...places, sheet!, ...(ticket ? [`/tickets/${ticket.reference}`] : [])]) {
+    for (const place of [...places, sheet!, sorter!, ...(ticket ? [`/tickets/${ticket.reference}`] : [])]) {
       await page.goto(place);
       await expect(page.getByText(/^Loading…$/)).toHaveCount(0);
       await expect(page.getByRole('main')).toBeVisible();

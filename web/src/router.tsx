@@ -10,6 +10,7 @@ import { Files } from '@/places/files/Files';
 import { Mail } from '@/places/mail/Mail';
 import { Workflows } from '@/places/workflows/Workflows';
 import { WorkflowPage } from '@/places/workflows/WorkflowPage';
+import { SorterPage } from '@/places/sorters/SorterPage';
 import { Setup } from '@/places/setup/Setup';
 import { Log } from '@/places/log/Log';
 import { CatchUp } from '@/places/catch-up/CatchUp';
@@ -82,7 +83,13 @@ const routes = [
     }),
   }),
   createRoute({ getParentRoute: () => root, path: '/workflows', component: Workflows }),
-  createRoute({ getParentRoute: () => root, path: '/workflows/$id', component: WorkflowPage }),
+  createRoute({
+    getParentRoute: () => root,
+    path: '/workflows/$id',
+    component: WorkflowPage,
+    validateSearch: z.object({ sorter: z.literal('in-hand').optional().catch(undefined) }),
+  }),
+  createRoute({ getParentRoute: () => root, path: '/workflows/sorters/$id', component: SorterPage }),
   createRoute({
     getParentRoute: () => root,
     path: '/setup',

@@ -67,6 +67,7 @@ export const setup: SetupView = {
   facts: ['sender_name', 'subject'],
   savedConditions: [{ id: 11, name: 'Our regulars', description: '', set: { all: [], any: [], none: [] } }],
   deskHours: { zone: 'Europe/London', from: '08:00', until: '17:00', days: [1, 2, 3, 4, 5] },
+  sorters: [],
   parts: testedParts,
 };
 

@@ -22,6 +22,7 @@ export function showAt(path: string, address: string, component: FC) {
     '/mail',
     '/workflows',
     '/workflows/$id',
+    '/workflows/sorters/$id',
     '/setup',
     '/log',
     '/catch-up',

@@ -11,6 +11,7 @@ const touches: Record<string, string[]> = {
   deeds: ['deeds', 'log', 'mail', 'today', 'workflows'],
   workflows: ['workflows'],
   setup: ['setup', 'today'],
+  sorters: ['sorters', 'sorting', 'setup'],
   runs: ['log', 'catch-up', 'today', 'setup'],
 };
 

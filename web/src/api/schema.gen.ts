@@ -2115,6 +2115,7 @@ export interface paths {
             parameters: {
                 query?: {
                     days?: number;
+                    sorterInHand?: boolean;
                 };
                 header?: never;
                 path: {
@@ -2617,6 +2618,822 @@ export interface paths {
                 };
             };
         };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sorters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SorterRow"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["NameRequest"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Named"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sorters/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SorterView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sorters/{id}/examples": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: {
+                    is?: string;
+                    said?: string;
+                    unsure?: boolean;
+                    doubtful?: boolean;
+                    changedTo?: boolean;
+                    from?: number;
+                };
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ExamplePage"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sorters/{id}/next": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: {
+                    count?: number;
+                    passed?: number[];
+                };
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SorterLookView"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sorters/{id}/reasons/{messageId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: {
+                    inHand?: boolean;
+                };
+                header?: never;
+                path: {
+                    id: number;
+                    messageId: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SorterReasons"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sorters/{id}/over-time": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SorterOverTime"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sorters/{id}/name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["NameRequest"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sorters/{id}/settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SorterSettingsRequest"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sorters/{id}/use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query: {
+                    number: number;
+                };
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sorters/{id}/discard": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sorters/{id}/labels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["LabelRequest"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LabelBefore"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sorters/{id}/labels/{messageId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                    messageId: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sorters/{id}/gather": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["GatherRequest"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": number;
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/messages/{messageId}/sorting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    messageId: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MessageSorting"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/messages/{messageId}/sorting/{sorterId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    messageId: number;
+                    sorterId: number;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SortByHandRequest"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": number[];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setup/outside-sorter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["OutsideSorterSetup"];
+                    };
+                };
+            };
+        };
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["OutsideSorterRequest"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["OutsideSorterSetup"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sorters/{id}/outside/{messageId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                    messageId: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["OutsideView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                    messageId: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["OutsideView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sorters/{id}/outside-comparison": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query: {
+                    count: number;
+                };
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["OutsideComparison"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sorters/{id}/asks-outside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: {
+            parameters: {
+                query: {
+                    on: boolean;
+                };
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -4104,12 +4921,39 @@ export interface components {
             because: null | string;
             deeds: components["schemas"]["CatchUpDeed"][];
         };
-        /** @description A category of a sheet, recognised by its own conditions. */
+        /** @description A category of a sheet, recognised by its own conditions or by the sheet's sorter. */
         Category: {
-            /** @description An id that stays with the category across editions. */
+            /** @description An id that stays with the category across editions; the sorter's own where the sorter recognises it. */
             id?: string;
             name?: string;
             when?: components["schemas"]["ConditionSet"];
+            /** @description Whether the sheet's sorter recognises it. */
+            bySorter?: boolean;
+        };
+        /** @description How well one category is recognised. */
+        CategoryFigures: {
+            /** @description The category; null for none of these. */
+            categoryId: null | string;
+            /**
+             * Format: int32
+             * @description How many examples it has.
+             */
+            examples: number;
+            /** @description Of what is sorted into it, how much belongs there. */
+            precision: components["schemas"]["Share"];
+            /** @description Of what belongs there, how much is sorted into it. */
+            recall: components["schemas"]["Share"];
+            /**
+             * Format: double
+             * @description The harmonic mean of the two (IIR §8.3).
+             */
+            f1: number;
+        };
+        /** @description How sure a sorter is of one category; null for none of these. */
+        CategorySurety: {
+            categoryId?: null | string;
+            /** Format: double */
+            surety?: number;
         };
         /** @description One condition of a sheet. Which of the fields count depends on part and test. */
         Condition: {
@@ -4156,6 +5000,15 @@ export interface components {
             all?: components["schemas"]["Condition"][];
             any?: components["schemas"]["Condition"][];
             none?: components["schemas"]["Condition"][];
+        };
+        /** @description How often examples of one category were taken for another, or left to a person. */
+        ConfusionCell: {
+            is: null | string;
+            said: null | string;
+            /** Format: int32 */
+            count: number;
+            /** Format: int32 */
+            unsure: number;
         };
         /** @description How a mailbox is connected. */
         ConnectionSetup: {
@@ -4242,6 +5095,26 @@ export interface components {
          * @enum {unknown}
          */
         ConnectStep: "Name" | "Port" | "Tls" | "SignIn" | "Folder";
+        /** @description A mistake that costs more than others. */
+        CostlyMistake: {
+            /** @description The category it belongs to; null for none of these. */
+            is: null | string;
+            /** @description The category it is taken for; null for none of these. */
+            takenFor: null | string;
+            /**
+             * Format: double
+             * @description How many ordinary mistakes it is worth, 1 to 100.
+             */
+            times: number;
+        };
+        /** @description What would be decided without a person at some floor, and how much of that is right. */
+        CurvePoint: {
+            /** Format: double */
+            floor: number;
+            /** Format: double */
+            decided: number;
+            right: components["schemas"]["Share"];
+        };
         /** @description What came in on one day (UTC): every message is in exactly one of the four. */
         DayCount: {
             /** Format: date */
@@ -4466,6 +5339,8 @@ export interface components {
             shown?: null | string;
             /** @description The address in the form by which addresses are compared: lower case, as every mail host in practice does. */
             key?: null | string;
+            /** @description What follows the @, lower case; the whole address where there is none. */
+            domain?: null | string;
         };
         /**
          * @description What an entry records.
@@ -4517,6 +5392,12 @@ export interface components {
          * @enum {unknown}
          */
         ExampleMark: "AsMeant" | "Wrong" | "ShouldBeTaken" | "ShouldBeLeft";
+        /** @description A page of examples. */
+        ExamplePage: {
+            examples: components["schemas"]["ExampleRow"][];
+            /** Format: int32 */
+            total: number;
+        };
         /** @description Marks a message of a rehearsal. */
         ExampleRequest: {
             /** Format: uuid */
@@ -4524,6 +5405,21 @@ export interface components {
             /** Format: int64 */
             messageId: number;
             mark: components["schemas"]["ExampleMark"];
+        };
+        /** @description An example in a list, with what the sorter says about it. */
+        ExampleRow: {
+            /** Format: int64 */
+            messageId: number;
+            /** Format: date-time */
+            arrivedAt: string;
+            senderAddress: string;
+            subject: string;
+            categoryId: null | string;
+            source: components["schemas"]["LabelSource"];
+            by: string;
+            /** Format: date-time */
+            at: string;
+            prediction: null | components["schemas"]["Prediction"];
         };
         /** @description A kept example, and how what the edition makes of it differs from what is expected. */
         ExampleView: {
@@ -4543,7 +5439,7 @@ export interface components {
         Expectation: {
             /** @description Whether it should take it in. */
             takenIn: boolean;
-            /** @description The name of the category it should be sorted into; empty for none of these; null when it does not matter. */
+            /** @description The name of the category it should be sorted into; empty for none of these, `(unsure)` for unsure; null when it does not matter. */
             category?: null | string;
             /** @description The deeds that should follow, in plain words; null when they do not matter. */
             deeds?: null | string[];
@@ -4598,11 +5494,33 @@ export interface components {
          * @enum {unknown}
          */
         FindingKind: "Impossible" | "NeverReached" | "NeverSorted" | "FallsThrough";
+        /** @description What a person may ask for: if this much has to be right, how much is decided without one; 0 where that cannot be reached. */
+        FloorChoice: {
+            /** Format: double */
+            rightAtLeast: number;
+            /** Format: double */
+            decided: number;
+        };
         /** @description A folder and how many files are in it and below it. */
         FolderRow: {
             path: string;
             /** Format: int32 */
             files: number;
+        };
+        /**
+         * @description Where many labels come from at once.
+         * @enum {unknown}
+         */
+        GatherFrom: "Queue" | "Mailbox";
+        /** @description Where labels are gathered from. */
+        GatherRequest: {
+            from: components["schemas"]["GatherFrom"];
+            /** Format: int64 */
+            id: number;
+            categoryId: null | string;
+            /** Format: int32 */
+            most: number;
+            write: boolean;
         };
         /** @description Handing on to another queue. */
         HandOnRequest: {
@@ -4732,6 +5650,44 @@ export interface components {
             precision: number;
             others: components["schemas"]["MailLine"][];
         };
+        /** @description What label a message had before, so that the change can be taken back. */
+        LabelBefore: {
+            had: boolean;
+            categoryId: null | string;
+        };
+        /** @description A label for a message; null for none of these. */
+        LabelRequest: {
+            /** Format: int64 */
+            messageId: number;
+            categoryId: null | string;
+        };
+        /**
+         * @description Where a label came from.
+         * @enum {unknown}
+         */
+        LabelSource: "Labelling" | "SortedByHand" | "NotRight" | "Folder" | "PastRouting";
+        /** @description What more labels would bring. */
+        LearningForecast: {
+            /**
+             * Format: int32
+             * @description How many more labels.
+             */
+            more: number;
+            /**
+             * Format: double
+             * @description The accuracy to expect then.
+             */
+            accuracy: number;
+            /** @description Whether that is so little that labelling can stop. */
+            enough: boolean;
+        };
+        /** @description How good a sorter was with fewer examples. */
+        LearningPoint: {
+            /** Format: int32 */
+            examples: number;
+            /** Format: double */
+            accuracy: number;
+        };
         /** @description The last band: what holds the workflow back. */
         Limits: {
             /**
@@ -4747,6 +5703,11 @@ export interface components {
             id?: string;
             case?: components["schemas"]["LineCase"];
             categoryId?: null | string;
+            /**
+             * Format: double
+             * @description The sorter has to be at least this sure, 0 to 1; null where it does not matter. What conditions or a person decided is certain.
+             */
+            suretyFrom?: null | number;
             /** @description Further conditions that must hold. */
             andWhen?: components["schemas"]["ConditionSet"];
             queues?: components["schemas"]["PlaceSpec"][];
@@ -4764,7 +5725,7 @@ export interface components {
          * @description When a line applies, as to the category.
          * @enum {unknown}
          */
-        LineCase: "Category" | "NoneOfThese" | "Any";
+        LineCase: "Category" | "NoneOfThese" | "Any" | "Unsure";
         /** @description Two lines that both fit some messages. */
         LineOverlap: {
             /** @description The line further up. */
@@ -4914,6 +5875,22 @@ export interface components {
          * @enum {unknown}
          */
         MessageShow: "All" | "TakenIn" | "LeftAlone" | "Automatic" | "Old" | "Held" | "Duplicate" | "Unreadable";
+        /** @description What a sorter said about a message, as it matters to the person who decides. */
+        MessageSorting: {
+            /** Format: int64 */
+            sorterId: number;
+            sorter: string;
+            sureties: components["schemas"]["CategorySurety"][];
+            workflows: components["schemas"]["Named"][];
+            categoryId: null | string;
+            unsure: boolean;
+            names: {
+                [key: string]: string;
+            };
+            labelled: boolean;
+            labelledAs: null | string;
+            labelledBy: null | string;
+        };
         /**
          * @description How far a message has come.
          * @enum {unknown}
@@ -4963,6 +5940,16 @@ export interface components {
         NameRequest: {
             name: string;
         };
+        /** @description An example that is like a message. */
+        NearExampleRow: {
+            /** Format: int64 */
+            messageId: number;
+            subject: string;
+            senderAddress: string;
+            categoryId: null | string;
+            /** Format: double */
+            likeness: number;
+        };
         /** @description Something only a person can settle. */
         NeedsPerson: {
             /** @description What it is, for the link: mailbox, stuck, checking, overdue, held, unreadable. */
@@ -4998,6 +5985,84 @@ export interface components {
          * @enum {unknown}
          */
         Outcome: "TakenIn" | "LeftAlone" | "Skipped";
+        /** @description Both sorters on the same mail. */
+        OutsideComparison: {
+            /** Format: int32 */
+            asked: number;
+            /** Format: int32 */
+            answered: number;
+            /** Format: int32 */
+            outsideRight: number;
+            /** Format: int32 */
+            ownRight: number;
+            differences: components["schemas"]["OutsideDifference"][];
+            problem: null | string;
+        };
+        /** @description A message on which the sorters differ. */
+        OutsideDifference: {
+            /** Format: int64 */
+            messageId: number;
+            subject: string;
+            is: null | string;
+            own: null | string;
+            outside: null | string;
+            problem: null | string;
+        };
+        /**
+         * @description What an outside service would be asked about a message, and nothing else leaves. Links, addresses and numbers are set aside, and
+         *     the text is cut to a length.
+         */
+        OutsideQuestion: {
+            /** @description What the service is told to do, with the categories by number. */
+            task: string;
+            /** @description The text of the message, as data. */
+            text: string;
+        };
+        /** @description The outside sorter as it is to be; a key of null keeps the one there is. */
+        OutsideSorterRequest: {
+            on: boolean;
+            address: string;
+            model: string;
+            key: null | string;
+            /** Format: int32 */
+            mostCharacters: number;
+            /** Format: int32 */
+            timeoutSeconds: number;
+        };
+        /** @description The outside sorter as set up. The key is never given back, only whether there is one. */
+        OutsideSorterSetup: {
+            on: boolean;
+            address: string;
+            model: string;
+            hasKey: boolean;
+            /** Format: int32 */
+            mostCharacters: number;
+            /** Format: int32 */
+            timeoutSeconds: number;
+        };
+        /** @description What an outside service would be sent. */
+        OutsideView: {
+            question: components["schemas"]["OutsideQuestion"];
+            answer: null | string;
+            problem: null | string;
+        };
+        /** @description Two categories that are taken for each other. */
+        OverlappingPair: {
+            /** @description One of them; null for none of these. */
+            one: null | string;
+            /** @description The other. */
+            other: null | string;
+            /**
+             * Format: int32
+             * @description How many examples of either are taken for the other.
+             */
+            mistaken: number;
+            /**
+             * Format: int32
+             * @description How many examples both have.
+             */
+            examples: number;
+        };
         /** @description Two workflows that share messages. */
         OverlapRow: {
             /** Format: int64 */
@@ -5117,6 +6182,34 @@ export interface components {
              * @description 0 for the first time; higher when the same deed is done once more because a person asked for it.
              */
             repeat?: number;
+        };
+        /** @description What the sorter says about an example it was not trained on. */
+        Prediction: {
+            /**
+             * Format: int64
+             * @description The example.
+             */
+            id: number;
+            /** @description The category a person gave it; null for none of these. */
+            is: null | string;
+            /** @description The category the sorter gives it; null for none of these. */
+            said: null | string;
+            /**
+             * Format: double
+             * @description How sure it is of that.
+             */
+            surety: number;
+            /**
+             * Format: double
+             * @description How sure it is of what the person said.
+             */
+            suretyOfIs: number;
+            /**
+             * Format: double
+             * @description The sum over all classes of (surety − truth)²: its part of the Brier score.
+             */
+            squaredError: number;
+            right?: boolean;
         };
         /** @description A message made ready for matching and planning. Everything a decision may rest on is in here, and nothing else. */
         PreparedMessage: {
@@ -5289,6 +6382,11 @@ export interface components {
              * @description Taken in and sorted into none of the categories.
              */
             noneOfThese: number;
+            /**
+             * Format: int32
+             * @description Taken in, and the sorter was not sure enough.
+             */
+            unsure: number;
             /** @description Taken in, by the id of the line that fits. */
             lines: {
                 [key: string]: number;
@@ -5324,7 +6422,7 @@ export interface components {
          * @description Which messages of a rehearsal a count stands for.
          * @enum {unknown}
          */
-        RehearsalView: "All" | "TakenIn" | "LeftAlone" | "Skipped" | "NearMisses" | "Changes" | "WithoutLine" | "Category" | "NoneOfThese" | "Line" | "Fits" | "Overlap" | "Condition" | "HeldReplies" | "SkippedDeeds" | "Deed";
+        RehearsalView: "All" | "TakenIn" | "LeftAlone" | "Skipped" | "NearMisses" | "Changes" | "WithoutLine" | "Category" | "NoneOfThese" | "Unsure" | "Line" | "Fits" | "Overlap" | "Condition" | "HeldReplies" | "SkippedDeeds" | "Deed";
         /** @description A page of the messages behind a count. */
         RehearsedPage: {
             messages: components["schemas"]["RehearsedRow"][];
@@ -5344,6 +6442,9 @@ export interface components {
             nearMiss: boolean;
             changed: boolean;
             categoryId: null | string;
+            /** Format: double */
+            surety: null | number;
+            unsure: boolean;
             lineId: null | string;
             why: string;
             differences: components["schemas"]["Difference"][];
@@ -5362,6 +6463,21 @@ export interface components {
         /** @description Held messages to let go on. */
         ReleaseRequest: {
             messageIds: number[];
+        };
+        /** @description How often the sorter was right where it said it was about that sure. */
+        ReliabilityBin: {
+            /**
+             * Format: double
+             * @description The lower end of the stretch of sureties.
+             */
+            from: number;
+            /**
+             * Format: double
+             * @description The mean surety within it.
+             */
+            surety: number;
+            /** @description How much of it was right. */
+            right: components["schemas"]["Share"];
         };
         /** @description A draft of a reply written by hand: the filled template and what is missing in it. */
         ReplyDraft: {
@@ -5572,6 +6688,30 @@ export interface components {
             savedConditions: components["schemas"]["SavedConditionSetup"][];
             deskHours: components["schemas"]["DeskHoursSetup"];
             parts: components["schemas"]["PartSetup"][];
+            sorters: components["schemas"]["SorterSetup"][];
+        };
+        /** @description A share of a number of cases with its confidence interval. */
+        Share: {
+            /**
+             * Format: int32
+             * @description How many cases.
+             */
+            of: number;
+            /**
+             * Format: double
+             * @description The share, 0 to 1; 0 where there are no cases.
+             */
+            value: number;
+            /**
+             * Format: double
+             * @description The lower end of the 95 % interval.
+             */
+            low: number;
+            /**
+             * Format: double
+             * @description The upper end.
+             */
+            high: number;
         };
         /** @description One workflow as a document of five bands: takes in, sorts into, reads out, does, limits. */
         Sheet: {
@@ -5581,6 +6721,11 @@ export interface components {
             takesIn?: components["schemas"]["ConditionSet"];
             /** @description Sorts into: the categories in order; what fits none is “none of these”. */
             categories?: components["schemas"]["Category"][];
+            /**
+             * Format: int64
+             * @description Sorts into: the sorter that is asked where no category's conditions hold; null for none.
+             */
+            sorterId?: null | number;
             /** @description Reads out: the names of the facts read; see BuiltInFacts. */
             facts?: string[];
             /** @description Does: the lines in order. */
@@ -5656,6 +6801,314 @@ export interface components {
             also: number;
             alsoTakes: components["schemas"]["MailLine"][];
         };
+        /**
+         * @description A person's decision about a message: the category (null for none of these), whether what the workflow does with it is done now, and
+         *     the queue item that is done with it.
+         */
+        SortByHandRequest: {
+            categoryId: null | string;
+            carryOut: boolean;
+            /** Format: int64 */
+            itemId: null | number;
+        };
+        /** @description What became of a week’s mail that a sorter decided. */
+        SortedWeek: {
+            /**
+             * Format: date
+             * @description The week’s first day.
+             */
+            monday: string;
+            /** @description The category it was sorted into; null for none of these. */
+            categoryId: null | string;
+            /**
+             * Format: int32
+             * @description How many messages were decided without a person.
+             */
+            decided: number;
+            /**
+             * Format: int32
+             * @description How many of them a person put elsewhere since.
+             */
+            corrected: number;
+            /**
+             * Format: int32
+             * @description How many were left to a person.
+             */
+            unsure: number;
+        };
+        /** @description One category of a sorter as a person describes it. */
+        SorterCategory: {
+            /** @description An id that stays with the category whatever it is called. */
+            id?: string;
+            name?: string;
+            /** @description What belongs into it, in a sentence or two; the sorter reads it as one example. */
+            description?: string;
+            /** @description Words that point to it; each counts as a short example. */
+            cues?: string[];
+            /**
+             * Format: double
+             * @description How large a share of what is sorted into it without a person has to be right; null for the sorter's own.
+             */
+            rightAtLeast?: null | number;
+        };
+        /** @description A category of a sorter. */
+        SorterCategorySetup: {
+            id: string;
+            name: string;
+        };
+        /** @description What changed against the number in use, on the examples both were tried on. */
+        SorterComparison: {
+            /** Format: int32 */
+            compared: number;
+            /** Format: int32 */
+            nowRight: number;
+            /** Format: int32 */
+            nowWrong: number;
+            /** Format: double */
+            decidedBefore: number;
+            /** Format: double */
+            macroF1Before: number;
+            /** Format: double */
+            calibrationErrorBefore: number;
+        };
+        /** @description What a sorter makes of a message. */
+        SorterDecision: {
+            /** @description The category; null for none of these. Where unsure, the one it would be. */
+            categoryId?: null | string;
+            /**
+             * Format: double
+             * @description How sure it is, 0 to 1.
+             */
+            surety?: number;
+            /** @description Whether that is below the floor, so that a person has to decide. */
+            unsure?: boolean;
+        };
+        /** @description Whether mail has changed since a sorter was trained. */
+        SorterDrift: {
+            /** @description The share corrected of what was decided lately. */
+            corrected: components["schemas"]["Share"];
+            /** @description The share left to a person lately. */
+            unsure: components["schemas"]["Share"];
+            /** @description More was corrected than its evaluation lets expect, beyond chance. */
+            moreMistakes: boolean;
+            /** @description More was left to a person than its evaluation lets expect, beyond chance. */
+            moreDoubt: boolean;
+        };
+        /** @description How good a sorter is, from what it says about examples it was not trained on. */
+        SorterEvaluation: {
+            /** Format: int32 */
+            examples?: number;
+            accuracy?: components["schemas"]["Share"];
+            /** Format: double */
+            macroF1?: number;
+            categories?: components["schemas"]["CategoryFigures"][];
+            confusion?: components["schemas"]["ConfusionCell"][];
+            reliability?: components["schemas"]["ReliabilityBin"][];
+            /**
+             * Format: double
+             * @description Expected calibration error: the gap between surety and share right, weighted over ten stretches of surety.
+             */
+            calibrationError?: number;
+            /**
+             * Format: double
+             * @description Mean squared error of the sureties, 0 to 2.
+             */
+            brier?: number;
+            curve?: components["schemas"]["CurvePoint"][];
+            choices?: components["schemas"]["FloorChoice"][];
+            /** @description What is decided without a person at the floors in force, as a share of all. */
+            decided?: components["schemas"]["Share"];
+            /** @description How much of that is right. */
+            decidedRight?: components["schemas"]["Share"];
+            /** @description Examples whose label is probably wrong: the sorter is surer of another category than it is wrong on the whole. */
+            doubtful?: number[];
+            /**
+             * Format: int32
+             * @description How many texts are there under more than one label.
+             */
+            conflicting?: number;
+            overlaps?: components["schemas"]["OverlappingPair"][];
+            learning?: components["schemas"]["LearningPoint"][];
+        };
+        /**
+         * @description Why a message was sorted as it was. The score is the logarithm of how much likelier the category is than the next one; start, words
+         *     and rest add up to it.
+         */
+        SorterExplanation: {
+            /** @description The decision. */
+            decision: components["schemas"]["SorterDecision"];
+            /** @description The category that came next; null for none of these. */
+            next: null | string;
+            /**
+             * Format: double
+             * @description The score.
+             */
+            score: number;
+            /**
+             * Format: double
+             * @description What it would be for a message without words: how common the categories are.
+             */
+            start: number;
+            /** @description The words that weighed most, for and against, heaviest first. */
+            spoke: components["schemas"]["SpokenFor"][];
+            /**
+             * Format: double
+             * @description All other words together.
+             */
+            rest: number;
+        };
+        /** @description A message as a sorter sees it, for labelling. */
+        SorterLookView: {
+            message: components["schemas"]["PreparedMessage"];
+            sureties: components["schemas"]["CategorySurety"][];
+            explanation: components["schemas"]["SorterExplanation"];
+        };
+        /**
+         * @description What a number of a sorter is used for.
+         * @enum {unknown}
+         */
+        SorterNumberState: "InHand" | "InUse" | "Past";
+        /** @description A number of a sorter and how good it is. */
+        SorterNumberView: {
+            /** Format: int32 */
+            number: number;
+            state: components["schemas"]["SorterNumberState"];
+            /** Format: date-time */
+            changedAt: string;
+            changedBy: string;
+            /** Format: date-time */
+            trainedAt: null | string;
+            /** Format: int32 */
+            trainedOn: number;
+            /** Format: double */
+            trainedIn: number;
+            hasModel: boolean;
+            /** Format: date-time */
+            usedSince: null | string;
+            /** Format: date-time */
+            usedUntil: null | string;
+            problem: null | string;
+        };
+        /** @description How a sorter has done since it is in use. */
+        SorterOverTime: {
+            weeks: components["schemas"]["SortedWeek"][];
+            drift: null | components["schemas"]["SorterDrift"];
+        };
+        /** @description Why a sorter says what it says about a message. */
+        SorterReasons: {
+            /** Format: int32 */
+            number: number;
+            sureties: components["schemas"]["CategorySurety"][];
+            explanation: components["schemas"]["SorterExplanation"];
+            nearest: components["schemas"]["NearExampleRow"][];
+        };
+        /** @description A sorter in the table: its numbers in use and in hand, how much it decides without a person, and how much of that is right. */
+        SorterRow: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /** Format: int32 */
+            inUse: null | number;
+            /** Format: int32 */
+            inHand: null | number;
+            /** Format: int32 */
+            categories: number;
+            /** Format: int32 */
+            examples: number;
+            decided: null | components["schemas"]["Share"];
+            right: null | components["schemas"]["Share"];
+            usedBy: string[];
+        };
+        /** @description What a person decides about a sorter; the examples and the training make the rest. */
+        SorterSettings: {
+            categories?: components["schemas"]["SorterCategory"][];
+            /**
+             * Format: double
+             * @description How large a share of what is decided without a person has to be right, 0.5 to 0.999; the floor follows from it.
+             */
+            rightAtLeast?: number;
+            costlyMistakes?: components["schemas"]["CostlyMistake"][];
+        };
+        /** @description The settings as changed, and the revision the change was made on. */
+        SorterSettingsRequest: {
+            settings: components["schemas"]["SorterSettings"];
+            /** Format: int32 */
+            number: number;
+            /** Format: int32 */
+            revision: number;
+        };
+        /** @description A sorter with the categories it would sort into, for choosing on a sheet. */
+        SorterSetup: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            inUse: boolean;
+            categories: components["schemas"]["SorterCategorySetup"][];
+        };
+        /** @description What a sorter said about a message, kept with the verdict. */
+        SorterVerdict: {
+            /**
+             * Format: int64
+             * @description The sorter.
+             */
+            sorterId: number;
+            /**
+             * Format: int32
+             * @description Its number.
+             */
+            number: number;
+            /** @description The category; null for none of these. Where unsure, the one it would have been. */
+            categoryId: null | string;
+            /**
+             * Format: double
+             * @description How sure it was, 0 to 1; 0 where it could say nothing.
+             */
+            surety: number;
+            /** @description Whether that was not sure enough. */
+            unsure: boolean;
+        };
+        /** @description A sorter opened. */
+        SorterView: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            asksOutside: boolean;
+            settings: components["schemas"]["SorterSettings"];
+            /** Format: int32 */
+            number: number;
+            state: components["schemas"]["SorterNumberState"];
+            /** Format: int32 */
+            revision: number;
+            due: boolean;
+            training: null | components["schemas"]["TrainingStep"];
+            numbers: components["schemas"]["SorterNumberView"][];
+            evaluation: null | components["schemas"]["SorterEvaluation"];
+            floors: {
+                [key: string]: number;
+            };
+            comparison: null | components["schemas"]["SorterComparison"];
+            inUse: null | components["schemas"]["SorterEvaluation"];
+            examples: {
+                [key: string]: number;
+            };
+            /** Format: int32 */
+            labelsToday: number;
+            advice: string[];
+            forecast: null | components["schemas"]["LearningForecast"];
+            usedBy: components["schemas"]["Named"][];
+        };
+        /** @description A word, a pair of words or a mark that spoke for a category or against it. */
+        SpokenFor: {
+            /** @description The words as they stand in the message, or the mark in words. */
+            words: string;
+            /**
+             * Format: double
+             * @description How much it adds to the score; negative where it spoke for the other category.
+             */
+            weight: number;
+            /** @description Where it stands; none for a mark. */
+            evidence: components["schemas"]["Evidence"][];
+        };
         /** @description A stretch of a body: where it begins, how long it is, what it is. */
         Stretch: {
             kind: components["schemas"]["StretchKind"];
@@ -5673,7 +7126,7 @@ export interface components {
         TableFinding: {
             /** @description What. */
             kind: components["schemas"]["FindingKind"];
-            /** @description The id of the line or category; empty for “none of these”. */
+            /** @description The id of the line or category; empty for “none of these”, string TableAnalysis.Unsure for unsure. */
             at: string;
             /** @description The lines or categories that are in the way. */
             inTheWay: string[];
@@ -5783,6 +7236,12 @@ export interface components {
             mailboxes: components["schemas"]["MailboxState"][];
             latest: components["schemas"]["MessageRow"][];
         };
+        TrainingStep: {
+            /** Format: int32 */
+            done?: number;
+            /** Format: int32 */
+            of?: number;
+        };
         /** @description What would happen to one message. */
         TryView: {
             verdict: null | components["schemas"]["Verdict"];
@@ -5833,6 +7292,7 @@ export interface components {
             outcome: components["schemas"]["Outcome"];
             /** @description The category, null for none of these or when not taken in. */
             categoryId?: null | string;
+            sorter?: null | components["schemas"]["SorterVerdict"];
             /** @description The first line that is carried out, null when none fits. */
             lineId?: null | string;
             /** @description Every line that fits, carried out or not, in their order. */

@@ -11,6 +11,7 @@ import { marksOf } from '@/parts/evidence';
 import { Facts } from '@/parts/Facts';
 import { MessageSheet } from '@/parts/MessageSheet';
 import { OutcomeTag, Reasons } from '@/parts/Reasons';
+import { SortByHand } from '@/parts/SortByHand';
 import { Loaded } from '@/parts/States';
 import { bytes } from '@/parts/time';
 import { useKeys } from '@/parts/useKeys';
@@ -141,6 +142,7 @@ function MessageColumns({ view }: { view: MessageView }) {
             </Link>
           </p>
         )}
+        <SortByHand messageId={view.row.id} />
         {view.deeds.length > 0 && (
           <>
             <h2 className="caps mb-1">Deeds</h2>

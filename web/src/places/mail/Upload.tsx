@@ -1,39 +1,13 @@
 import { useState } from 'react';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { Upload as TusUpload } from 'tus-js-client';
-import { api, body, tokenHeader } from '@/api/client';
+import { api, body } from '@/api/client';
 import type { UploadView } from '@/api/types';
 import { Button } from '@/parts/Button';
 import { SelectField } from '@/parts/Field';
 import { SidePanel } from '@/parts/SidePanel';
 import { bytes } from '@/parts/time';
 import { useSetup } from '@/parts/useSetup';
-
-/** Sends a file in pieces by the tus protocol; a broken connection is taken up where it broke. */
-function send(
-  file: File,
-  mailboxId: string,
-  carryOut: boolean,
-  onSent: (bytes: number) => void,
-): Promise<void> {
-  return new Promise((done, fail) => {
-    const upload = new TusUpload(file, {
-      endpoint: '/api/uploads',
-      chunkSize: 4_000_000,
-      retryDelays: [500, 2_000, 5_000, 15_000, 60_000],
-      metadata: { filename: file.name, mailboxId, carryOut: String(carryOut) },
-      headers: tokenHeader(),
-      removeFingerprintOnSuccess: true,
-      onProgress: onSent,
-      onSuccess: () => done(),
-      onError: (error) => fail(error),
-    });
-    void upload.findPreviousUploads().then((before) => {
-      if (before[0]) upload.resumeFromPreviousUpload(before[0]);
-      upload.start();
-    });
-  });
-}
+import { sendFile } from './sendFile';
 
 /** Bringing in .eml and mbox files, with progress and what became of each message. */
 export function Upload({ open, onClose }: { open: boolean; onClose: () => void }) {
@@ -54,7 +28,9 @@ export function Upload({ open, onClose }: { open: boolean; onClose: () => void }
     mutationFn: async (files: File[]) => {
       for (const file of files) {
         setSending({ name: file.name, sent: 0, size: file.size });
-        await send(file, chosen, carryOut, (sent) => setSending({ name: file.name, sent, size: file.size }));
+        await sendFile(file, { mailboxId: chosen, carryOut: String(carryOut) }, (sent) =>
+          setSending({ name: file.name, sent, size: file.size }),
+        );
         await client.invalidateQueries({ queryKey: ['uploads'] });
       }
     },

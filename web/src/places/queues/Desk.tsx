@@ -13,6 +13,7 @@ import { Facts } from '@/parts/Facts';
 import { MessageSheet } from '@/parts/MessageSheet';
 import { notify } from '@/parts/Notices';
 import { Reasons } from '@/parts/Reasons';
+import { SortByHand } from '@/parts/SortByHand';
 import { Loaded } from '@/parts/States';
 import { timeLeft } from '@/parts/time';
 import { Timeline } from '@/parts/Timeline';
@@ -151,6 +152,7 @@ function DeskSheet({
             </div>
           </>
         )}
+        <SortByHand messageId={item.messageId} itemId={item.id} onSorted={onGone} />
         <Part title="Due">
           <span className={item.dueAt && new Date(item.dueAt) < now ? 'font-bold text-rust' : ''}>
             {timeLeft(item.dueAt, now)}

@@ -8,6 +8,7 @@ import { DeskHoursForm } from './DeskHoursForm';
 import { DestinationForm, DoNotMailForm, QueueForm, TemplateForm } from './forms';
 import { KeywordListForm } from './KeywordListForm';
 import { MailboxForm } from './MailboxForm';
+import { OutsideSorterForm } from './OutsideSorterForm';
 import { SavedConditionForm } from './SavedConditionForm';
 
 const parts = [
@@ -46,6 +47,11 @@ const parts = [
     part: 'do-not-mail',
     label: 'Do-not-mail list',
     about: 'Addresses and domains that are never written to.',
+  },
+  {
+    part: 'outside-sorter',
+    label: 'Outside sorter',
+    about: 'A service that may be asked to sort. Off until a keeper switches it on.',
   },
   {
     part: 'hours',
@@ -195,6 +201,8 @@ function PartOf({ part, setup, id, onChoose }: PartProps) {
       );
     case 'hours':
       return <DeskHoursForm key={JSON.stringify(setup.deskHours)} record={setup.deskHours} may={keeper} />;
+    case 'outside-sorter':
+      return <OutsideSorterForm may={keeper} />;
     case 'templates':
       return (
         <Chooser

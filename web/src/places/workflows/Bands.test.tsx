@@ -20,6 +20,7 @@ const first: Sheet = {
   facts: ['subject'],
   lines: [newLine({ categories: [category], lines: [] } as never)],
   everyLine: false,
+  sorterId: null,
   limits: { oneReplyPerSenderHours: 24, skipLaterWorkflows: true },
 };
 const rehearsal = {

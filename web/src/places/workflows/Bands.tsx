@@ -3,6 +3,7 @@ import { Popover } from 'radix-ui';
 import type { Category, Rehearsal, RehearsalViewName, Sheet, TableFinding } from '@/api/types';
 import { useSetup } from '@/parts/useSetup';
 import { ConditionEditor } from './ConditionEditor';
+import { SorterChoice } from './SorterChoice';
 import { newCategory, replaceAt, withoutCategory } from './sheet';
 
 export interface BandProps {
@@ -108,21 +109,37 @@ function Addresses({ sheet, onChange, readOnly }: Pick<BandProps, 'sheet' | 'onC
 export function SortsInto({ sheet, onChange, rehearsal, onOpen, problems, findings, readOnly }: BandProps) {
   const [open, setOpen] = useState<string | null>(null);
   const counts = rehearsal?.summary.categories ?? {};
-  const most = Math.max(1, ...Object.values(counts), rehearsal?.summary.noneOfThese ?? 0);
+  const most = Math.max(
+    1,
+    ...Object.values(counts),
+    rehearsal?.summary.noneOfThese ?? 0,
+    rehearsal?.summary.unsure ?? 0,
+  );
   const at = sheet.categories.findIndex((c) => c.id === open);
   const chosen = sheet.categories[at];
   const put = (c: Category) => onChange({ ...sheet, categories: replaceAt(sheet.categories, at, c) });
   return (
-    <Band name="Sorts into" note="first that holds">
+    <Band
+      name="Sorts into"
+      note={sheet.sorterId === null ? 'first that holds' : 'conditions first, then the sorter'}
+    >
+      <SorterChoice
+        sheet={sheet}
+        onChange={onChange}
+        problem={problems.get('sorts into')}
+        readOnly={readOnly}
+      />
       {sheet.categories.length > 0 && (
         <div
           className="grid border border-line bg-sheet"
-          style={{ gridTemplateColumns: `repeat(${sheet.categories.length + 1}, minmax(0, 1fr))` }}
+          style={{
+            gridTemplateColumns: `repeat(${Math.min(5, sheet.categories.length + (sheet.sorterId === null ? 1 : 2))}, minmax(0, 1fr))`,
+          }}
         >
           {sheet.categories.map((c) => (
             <div
               key={c.id}
-              className={`border-r border-line px-2.5 py-1.5 ${open === c.id ? 'bg-sea-wash' : ''}`}
+              className={`border-r border-b border-line px-2.5 py-1.5 ${open === c.id ? 'bg-sea-wash' : ''}`}
             >
               <button
                 className="press block w-full truncate text-left leading-6 hover:underline"
@@ -160,6 +177,18 @@ export function SortsInto({ sheet, onChange, rehearsal, onOpen, problems, findin
               label="None of these"
             />
           </div>
+          {sheet.sorterId !== null && (
+            <div className="border-l border-line bg-amber-wash px-2.5 py-1.5">
+              <span className="press block truncate leading-6">Unsure</span>
+              <Count
+                value={rehearsal?.summary.unsure}
+                most={most}
+                amber
+                onOpen={() => onOpen('Unsure', undefined, 'Unsure')}
+                label="Unsure"
+              />
+            </div>
+          )}
         </div>
       )}
       {chosen && (
@@ -184,6 +213,11 @@ export function SortsInto({ sheet, onChange, rehearsal, onOpen, problems, findin
               </button>
             )}
           </div>
+          {chosen.bySorter && (
+            <p className="mb-2 text-soft">
+              The sorter recognises it. Conditions here hold before the sorter is asked.
+            </p>
+          )}
           <ConditionEditor
             set={chosen.when}
             onChange={(when) => put({ ...chosen, when })}

@@ -20,6 +20,7 @@ const empty: Sheet = {
   facts: [],
   lines: [],
   everyLine: false,
+  sorterId: null,
   limits: { oneReplyPerSenderHours: 24, skipLaterWorkflows: true },
 };
 const first = { ...newLine(empty), id: 'l1' };

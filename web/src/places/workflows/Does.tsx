@@ -152,13 +152,20 @@ function When({ line, sheet }: { line: Line; sheet: Sheet }) {
   const more = leavesOf(line.andWhen).length;
   return (
     <>
-      <span className={line.case === 'NoneOfThese' ? 'font-semibold text-amber' : 'font-semibold'}>
+      <span
+        className={
+          line.case === 'NoneOfThese' || line.case === 'Unsure' ? 'font-semibold text-amber' : 'font-semibold'
+        }
+      >
         {line.case === 'Any'
           ? 'Anything'
           : line.case === 'NoneOfThese'
             ? 'None of these'
-            : (sheet.categories.find((c) => c.id === line.categoryId)?.name ?? 'gone')}
+            : line.case === 'Unsure'
+              ? 'Unsure'
+              : (sheet.categories.find((c) => c.id === line.categoryId)?.name ?? 'gone')}
       </span>
+      {line.suretyFrom !== null && <Small>surety from {Math.round(line.suretyFrom * 100)} %</Small>}
       {!isEmptySet(line.andWhen) && (
         <Small>
           and {more} more {more === 1 ? 'condition' : 'conditions'}

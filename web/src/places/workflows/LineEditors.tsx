@@ -42,7 +42,25 @@ export function WhenEditor({ line, onChange, sheet, problems, readOnly, onCopy, 
           </option>
         ))}
         <option value="NoneOfThese">none of these</option>
+        {(sheet.sorterId !== null || line.case === 'Unsure') && <option value="Unsure">unsure</option>}
       </SelectField>
+      {sheet.sorterId !== null && line.case !== 'Unsure' && (
+        <TextField
+          label="Surety from, in %"
+          type="number"
+          min={0}
+          max={100}
+          value={line.suretyFrom === null ? '' : Math.round(line.suretyFrom * 100)}
+          placeholder="any that the sorter decides with"
+          onChange={(e) =>
+            onChange({
+              ...line,
+              suretyFrom:
+                e.target.value === '' ? null : Math.min(100, Math.max(0, Number(e.target.value))) / 100,
+            })
+          }
+        />
+      )}
       <p className="caps mb-1">And</p>
       <ConditionEditor
         set={line.andWhen}

@@ -20,6 +20,7 @@ function Editor() {
       facts: [],
       lines: [],
       everyLine: false,
+      sorterId: null,
       limits: { oneReplyPerSenderHours: 24, skipLaterWorkflows: true },
     }),
   );

@@ -1,5 +1,5 @@
 import { useEffect, useMemo, useState } from 'react';
-import { useParams } from '@tanstack/react-router';
+import { Link, useParams, useSearch } from '@tanstack/react-router';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { format } from 'date-fns';
 import { api, body } from '@/api/client';
@@ -34,7 +34,8 @@ export function WorkflowPage() {
 function SheetPage({ first }: { first: WorkflowView }) {
   const may = useMay('builder');
   const [span, setSpan] = useState<Span>(30);
-  const editing = useSheet(first, span);
+  const sorterInHand = useSearch({ from: '/workflows/$id' }).sorter === 'in-hand';
+  const editing = useSheet(first, span, sorterInHand);
   const { view, sheet, rehearsal } = editing;
   const [chosen, setChosen] = useState<Selection | null>(null);
   const [past, setPast] = useState(false);
@@ -58,6 +59,14 @@ function SheetPage({ first }: { first: WorkflowView }) {
   return (
     <div className="flex h-full flex-col">
       <Head editing={editing} may={may} onPast={() => setPast(true)} />
+      {sorterInHand && (
+        <p className="flex items-baseline gap-4 border-b border-line bg-amber-wash px-5 py-1.5">
+          The rehearsal asks the sorter as its number in hand is, and compares with the number in use.
+          <Link to="/workflows/$id" params={{ id: String(view.id) }} className="link">
+            Rehearse with the number in use
+          </Link>
+        </p>
+      )}
       <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1.52fr)_minmax(0,1fr)]">
         <div
           className="min-h-0 overflow-y-auto border-r border-line px-5 pb-10"

@@ -14,6 +14,7 @@ import { Tag } from '@/parts/Tag';
 import { useWorkflows } from '@/parts/useWorkflows';
 import { BringIn } from './BringIn';
 import { Overlaps } from './Overlaps';
+import { Sorters } from '../sorters/Sorters';
 import { moveTo } from './sheet';
 
 /** Workflows in the order in which they see a message. */
@@ -41,13 +42,17 @@ export function Workflows() {
       <Loaded query={workflows}>
         {(rows) =>
           rows.length === 0 ? (
-            <Empty title="There is no workflow yet">
-              A workflow says which mail it takes in, how it is sorted and what then happens. You can rehearse
-              it on past mail before it touches anything.
-            </Empty>
+            <>
+              <Empty title="There is no workflow yet">
+                A workflow says which mail it takes in, how it is sorted and what then happens. You can
+                rehearse it on past mail before it touches anything.
+              </Empty>
+              <Sorters />
+            </>
           ) : (
             <>
               <Table rows={rows} may={may} />
+              <Sorters />
               {rows.filter((r) => r.liveEdition !== null && !r.paused).length > 1 && <Overlaps />}
             </>
           )

@@ -1,6 +1,14 @@
 import { describe, expect, it } from 'vitest';
 import type { Sheet } from '@/api/types';
-import { folderWords, minutesWords, moveTo, newCategory, newLine, withoutCategory } from './sheet';
+import {
+  folderWords,
+  minutesWords,
+  moveTo,
+  newCategory,
+  newLine,
+  withSorter,
+  withoutCategory,
+} from './sheet';
 
 const sheet: Sheet = {
   addresses: [],
@@ -9,6 +17,7 @@ const sheet: Sheet = {
   facts: [],
   lines: [],
   everyLine: false,
+  sorterId: null,
   limits: { oneReplyPerSenderHours: 24, skipLaterWorkflows: true },
 };
 
@@ -54,4 +63,38 @@ it('a folder pattern reads as what it becomes', () => {
   );
   expect(folderWords('{{ sender_name }}')).toBe('‹sender name›');
   expect(folderWords('')).toBe('(top)');
+});
+
+const sorter = {
+  id: 4,
+  categories: [
+    { id: 's1', name: 'Visitor berth' },
+    { id: 's2', name: 'Fuel order' },
+  ],
+};
+
+it('a sorter brings its categories and a line for what it is unsure about', () => {
+  const chosen = withSorter({ ...sheet, categories: [{ ...newCategory(), id: 'k1' }] }, sorter, 8);
+  expect(chosen.sorterId).toBe(4);
+  expect(chosen.categories.map((c) => [c.id, c.bySorter])).toEqual([
+    ['k1', false],
+    ['s1', true],
+    ['s2', true],
+  ]);
+  expect(chosen.lines.at(-1)).toMatchObject({ case: 'Unsure', queues: [{ queueId: 8 }] });
+  expect(withSorter(chosen, sorter, 8).lines).toEqual(chosen.lines);
+  expect(withSorter(sheet, sorter, undefined).lines.at(-1)?.queues).toEqual([]);
+});
+
+it('without the sorter its categories and lines go, those with conditions stay', () => {
+  const chosen = withSorter({ ...sheet, categories: [{ ...newCategory(), id: 'k1' }] }, sorter, 8);
+  const lines = [
+    { ...newLine(chosen), case: 'Category' as const, categoryId: 's1' },
+    { ...newLine(chosen), case: 'Category' as const, categoryId: 'k1' },
+    ...chosen.lines,
+  ];
+  const without = withSorter({ ...chosen, lines }, null, 8);
+  expect(without.sorterId).toBeNull();
+  expect(without.categories.map((c) => c.id)).toEqual(['k1']);
+  expect(without.lines.map((l) => l.categoryId)).toEqual(['k1']);
 });

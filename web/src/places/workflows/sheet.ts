@@ -2,7 +2,12 @@ import type { Category, Line, Sheet } from '@/api/types';
 import { emptySet, newCondition, newId } from './conditions';
 
 export function newCategory(): Category {
-  return { id: newId('k'), name: 'New category', when: { ...emptySet, any: [newCondition()] } };
+  return {
+    id: newId('k'),
+    name: 'New category',
+    bySorter: false,
+    when: { ...emptySet, any: [newCondition()] },
+  };
 }
 
 export function newLine(sheet: Sheet): Line {
@@ -12,6 +17,7 @@ export function newLine(sheet: Sheet): Line {
     id: newId('l'),
     case: category ? 'Category' : 'Any',
     categoryId: category?.id ?? null,
+    suretyFrom: null,
     andWhen: emptySet,
     queues: [],
     ticket: null,
@@ -48,6 +54,44 @@ export function doesNothing(line: Line): boolean {
     !line.ticket &&
     !line.inMailbox?.effects.length
   );
+}
+
+/** What a sorter is called for a sheet: the sorter and its categories. */
+interface Choice {
+  id: number;
+  categories: { id: string; name: string }[];
+}
+
+/**
+ * The sheet with another sorter, or none. Its categories join those with conditions; what it is unsure about goes to the
+ * queue for sorting by hand, where there is one.
+ */
+export function withSorter(sheet: Sheet, sorter: Choice | null, byHand: number | undefined): Sheet {
+  const kept = sheet.categories.filter((c) => !c.bySorter);
+  const gone = new Set(sheet.categories.filter((c) => c.bySorter).map((c) => c.id));
+  if (!sorter)
+    return {
+      ...sheet,
+      sorterId: null,
+      categories: kept,
+      lines: sheet.lines.filter((l) => l.case !== 'Unsure' && !gone.has(l.categoryId ?? '')),
+    };
+  const categories = [
+    ...kept,
+    ...sorter.categories.map((c) => ({ id: c.id, name: c.name, bySorter: true, when: emptySet })),
+  ];
+  const stays = new Set(categories.map((c) => c.id));
+  const lines = sheet.lines.filter((l) => !gone.has(l.categoryId ?? '') || stays.has(l.categoryId ?? ''));
+  if (!lines.some((l) => l.case === 'Unsure')) {
+    const unsure = newLine(sheet);
+    lines.push({
+      ...unsure,
+      case: 'Unsure',
+      categoryId: null,
+      queues: byHand === undefined ? [] : [{ queueId: byHand, dueInMinutes: null }],
+    });
+  }
+  return { ...sheet, sorterId: sorter.id, categories, lines };
 }
 
 /** Removing a category takes its lines with it. */

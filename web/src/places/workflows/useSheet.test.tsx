@@ -29,6 +29,7 @@ const view: WorkflowView = {
     facts: [],
     lines: [],
     everyLine: false,
+    sorterId: null,
     limits: { oneReplyPerSenderHours: 24, skipLaterWorkflows: true },
   },
 };

@@ -13,7 +13,7 @@ export type Span = 30 | 90 | null;
  * The sheet being looked at and changed. Every change is shown at once, saved as the edition in hand, and rehearsed;
  * changes made while a save is on its way follow in the next one.
  */
-export function useSheet(view: WorkflowView, span: Span) {
+export function useSheet(view: WorkflowView, span: Span, sorterInHand = false) {
   const client = useQueryClient();
   const [current, setCurrent] = useState(view);
   const [sheet, setSheet] = useState<Sheet>(view.sheet);
@@ -37,7 +37,10 @@ export function useSheet(view: WorkflowView, span: Span) {
     try {
       const result = await body(
         api.POST('/api/workflows/{id}/rehearsal', {
-          params: { path: { id: latest.current.view.id }, query: span === null ? {} : { days: span } },
+          params: {
+            path: { id: latest.current.view.id },
+            query: { ...(span === null ? {} : { days: span }), sorterInHand },
+          },
           signal: running.current.signal,
         }),
       );
@@ -47,7 +50,7 @@ export function useSheet(view: WorkflowView, span: Span) {
     } finally {
       if (mine === run.current) setRehearsing(false);
     }
-  }, [span]);
+  }, [span, sorterInHand]);
 
   const adopt = useCallback((next: WorkflowView, keepText = false) => {
     latest.current.view = next;
