@@ -40,7 +40,7 @@ public class Planning
         string[] templates = ["Berth request: received", "Large berth: received", "Fuel order: received", "Cargo papers: attachment missing", "Complaint: received", "Event permit: what we need"];
         string[] destinations = ["Maintenance planner", "Fuel ledger", "Cargo register", "Ledger"];
         static Dictionary<string, long> Ids(IEnumerable<string> names) => names.Select((n, i) => (n, i)).ToDictionary(p => p.n, p => p.i + 1L);
-        var sheets = new DemoSheets(new DemoNames(Ids(queues), lists.ToDictionary(l => l.Name, l => l.Id), Ids(templates), Ids(destinations)));
+        var sheets = new DemoSheets(new DemoNames(Ids(queues), lists.ToDictionary(l => l.Name, l => l.Id), Ids(templates), Ids(destinations), 1));
         _editions = [.. sheets.All().Select((w, i) => new Edition(i + 1, w.Name, 1, w.Editions[^1]))];
         _context = new PlanContext
         {

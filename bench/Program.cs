@@ -19,7 +19,10 @@ switch (args)
     case ["matching", var corpus, var messages]:
         await Matching.RunAsync(corpus, int.Parse(messages, System.Globalization.CultureInfo.InvariantCulture));
         return 0;
+    case ["sorting", var corpus]:
+        Sorting.Run(corpus);
+        return 0;
     default:
-        Console.Error.WriteLine("Usage: planning | arrivals N | intake FOLDER N | matching FOLDER N");
+        Console.Error.WriteLine("Usage: planning | arrivals N | intake FOLDER N | matching FOLDER N | sorting FOLDER");
         return 2;
 }
