@@ -9,7 +9,7 @@ run_benchmarks() {
   build_server
   dotnet build "$root/bench" -c Release --nologo -v quiet "-clp:ErrorsOnly;NoSummary"
   local bench="$root/bench/bin/Release/net10.0/PostTide.Bench.dll" which
-  [ $# -gt 0 ] || set -- planning matching editing arrivals intake
+  [ $# -gt 0 ] || set -- planning matching sorting editing arrivals intake
   for which in "$@"; do
     case "$which" in
       planning) (cd "$state" && dotnet "$bench" planning) ;;
@@ -17,6 +17,9 @@ run_benchmarks() {
         local mail
         mail=$(public_corpus)
         dotnet "$bench" matching "$mail" 10000
+        ;;
+      sorting)
+        dotnet "$bench" sorting "$(public_corpus)"
         ;;
       editing)
         install_debian chromium
@@ -42,7 +45,7 @@ run_benchmarks() {
         POSTTIDE_SERVER_PID=${pids[1]} dotnet "$bench" intake "$corpus" "${POSTTIDE_BENCH_MESSAGES:-2000}"
         stop_test_office
         ;;
-      *) fail "there is no benchmark $which; there are planning, matching, editing, arrivals and intake" ;;
+      *) fail "there is no benchmark $which; there are planning, matching, sorting, editing, arrivals and intake" ;;
     esac
   done
 }
