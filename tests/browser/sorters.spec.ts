@@ -47,6 +47,7 @@ test('a sorter is labelled by keys, trained while one looks, rehearsed, and put 
 test('what the sorter is unsure about is sorted by hand with one key, and the workflow goes on', async ({
   desk: page,
 }) => {
+  // Of nothing in it has any sorter seen an example, whatever was labelled before.
   const subject = `Xqzt ${Date.now()}`;
   await send('events@saltmarrow.example', 'nobody@quux.example', [
     `Subject: ${subject}`,
@@ -54,7 +55,7 @@ test('what the sorter is unsure about is sorted by hand with one key, and the wo
     'To: events@saltmarrow.example',
     `Message-ID: <${Date.now()}@quux.example>`,
     '',
-    'Vrrm plonk zzt. The crew left on Friday with the tender, could you look?',
+    'Qxzv wqjxk zxqvv kjqw xvzq.',
   ]);
   await page.getByRole('link', { name: 'Queues' }).click();
   await chooseQueue(page, 'Sort by hand');

@@ -1,10 +1,12 @@
 using System.Security.Cryptography;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
+using Microsoft.Extensions.Logging;
 using Microsoft.Extensions.Options;
 using NodaTime;
 using PostTide.Core.Time;
 using PostTide.Engine.Arrivals;
+using PostTide.Engine.Deeds;
 using PostTide.Engine.Planning;
 using PostTide.Mail.Imap;
 using PostTide.Store;
@@ -23,9 +25,11 @@ public sealed class LookOvertakenException() : Exception("The mailbox is looked 
 
 /// <summary>
 /// One look at a mailbox: everything after the last UID is stored, in ascending order. The mark moves on in the transaction that
-/// stores the messages, so that whatever is cut off is neither lost nor taken twice. Flags and moves make no difference to it.
+/// stores the messages, so that whatever is cut off is neither lost nor taken twice. Flags and moves make no difference to it. Where it
+/// is possible the messages are planned in that transaction too.
 /// </summary>
-public sealed class MailboxLook(IServiceScopeFactory scopes, ArrivalSignal signal, FreshMail fresh, IOptions<EngineOptions> options, TimeProvider clock)
+public sealed partial class MailboxLook(
+    IServiceScopeFactory scopes, BatchPlanner planner, ArrivalSignal signal, FreshMail fresh, IOptions<EngineOptions> options, TimeProvider clock, ILogger<MailboxLook> log)
 {
     private const int MostToABatch = 200;
     private const long MostBytesToABatch = 16_000_000;
@@ -49,8 +53,8 @@ public sealed class MailboxLook(IServiceScopeFactory scopes, ArrivalSignal signa
                 {
                     foreach (var (asked, batch) in BySize(chunk, await session.ListAsync(chunk, stop)))
                     {
-                        // The next messages are fetched while these are stored.
-                        var fetched = await FetchAsync(connection, session, batch, stop);
+                        // The next messages are fetched and made ready while these are stored.
+                        var fetched = Prepare(await FetchAsync(connection, session, batch, stop), connection.Folder);
                         var number = await storing;
                         storing = StoreAsync(connection, run, number, asked, fetched, stop);
                     }
@@ -147,19 +151,34 @@ public sealed class MailboxLook(IServiceScopeFactory scopes, ArrivalSignal signa
         return fetched;
     }
 
+    /// <summary>Stores messages and plans them; when one of them cannot be planned, all are stored and planning looks at them one by one.</summary>
     private async Task<int> StoreAsync(
-        Connection connection, Run run, int number, List<uint> asked, IReadOnlyList<FetchedMail> fetched, CancellationToken stop)
+        Connection connection, Run run, int number, List<uint> asked, List<ReadyMail> ready, CancellationToken stop)
     {
         // Away from the caller, which goes on to fetch.
         await Task.Yield();
+        try
+        {
+            return await StoreAsync(connection, run, number, asked, ready, plan: true, stop);
+        }
+        catch (Exception e) when (e is not LookOvertakenException && BatchPlanner.IsAboutOneMessage(e))
+        {
+            LogNotPlanned(e);
+            return await StoreAsync(connection, run, number, asked, ready, plan: false, stop);
+        }
+    }
 
+    private async Task<int> StoreAsync(
+        Connection connection, Run run, int number, List<uint> asked, List<ReadyMail> ready, bool plan, CancellationToken stop)
+    {
         await using var scope = scopes.CreateAsyncScope();
-        var db = scope.ServiceProvider.GetRequiredService<PostTideContext>();
+        var outbox = scope.ServiceProvider.GetRequiredService<IDeedOutbox>();
+        var db = outbox.Db;
         db.ChangeTracker.AutoDetectChangesEnabled = false;
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         var upTo = asked[^1];
         await FenceAsync(db, connection, upTo, stop);
-        foreach (var uid in asked.Except(fetched.Select(f => f.Listed.Uid)))
+        foreach (var uid in asked.Except(ready.Select(m => m.Mail.Listed.Uid)))
         {
             db.RunMessages.Add(new RunMessage
             {
@@ -171,12 +190,12 @@ public sealed class MailboxLook(IServiceScopeFactory scopes, ArrivalSignal signa
             });
         }
 
-        var mails = fetched.Select(f => (Mail: f, Hash: Convert.ToHexStringLower(SHA256.HashData(f.Bytes)), Key: KeyOf(connection, f.Listed.Uid))).ToList();
+        var mails = ready.ConvertAll(m => (m.Mail, m.Hash, Key: KeyOf(connection, m.Mail.Listed.Uid)));
         var known = await FindKnownAsync(db, connection, mails, stop);
         await Arrivals.Arrivals.StoreRawsAsync(db, mails.Select(m => (m.Hash, m.Mail.Bytes)), stop);
         var now = clock.GetUtcNow();
-        var rows = new List<(Message Row, byte[] Bytes)>(mails.Count);
-        foreach (var (mail, hash, key) in mails)
+        var rows = new List<(Message Row, ReadMessage Read)>(mails.Count);
+        foreach (var ((mail, hash, key), read) in mails.Zip(ready, (mail, m) => (mail, m.Read)))
         {
             if (known.Contains(key))
             {
@@ -186,39 +205,61 @@ public sealed class MailboxLook(IServiceScopeFactory scopes, ArrivalSignal signa
 
             var row = NewMessage(connection, run, mail, hash, key, now);
             await db.Messages.AddAsync(row, stop);
-            rows.Add((row, mail.Bytes));
+            if (read is not null)
+            {
+                rows.Add((row, read.Of(row)));
+            }
         }
 
-        var read = Prepare(db, rows);
-        await db.SaveInBulkAsync(stop);
-        await db.NotifyAsync(Changes.Mail);
-        await transaction.CommitAsync(stop);
-        connection.LastUid = upTo;
-        foreach (var (id, message) in read)
+        var planned = plan && await planner.DecideAsStoredAsync(db, scope.ServiceProvider.GetRequiredService<DeedRecorder>(), rows, stop);
+        if (!planned)
         {
-            fresh.Keep(id, message);
+            KeepForPlanning(db, rows);
+            await db.NotifyAsync(Changes.Mail);
         }
 
-        signal.Arrived();
+        await db.SaveInBulkAsync(stop);
+        db.ChangeTracker.AutoDetectChangesEnabled = true;
+        await outbox.CommitAsync(stop);
+        connection.LastUid = upTo;
+        if (!planned)
+        {
+            HandOn(rows);
+        }
+
         return number;
     }
 
     /// <summary>
-    /// Makes the text of new messages ready and records it with them, while their bytes are at hand; planning finds it done. A
-    /// message that cannot be read is left to planning, which says why.
+    /// Records the text made ready with the new messages; planning finds it done. A message that cannot be read is left to planning,
+    /// which says why.
     /// </summary>
-    private static List<(long Id, ReadMessage Read)> Prepare(PostTideContext db, List<(Message Row, byte[] Bytes)> rows)
+    private static void KeepForPlanning(PostTideContext db, List<(Message Row, ReadMessage Read)> rows)
     {
-        var read = rows.Where(r => r.Row.State == MessageState.Arrived).AsParallel().AsOrdered()
-            .Select(r => (r.Row.Id, Read: PreparedRows.Read(r.Row, r.Bytes))).Where(r => r.Read.Prepared is not null).ToList();
-        foreach (var ((row, _), message) in rows.Join(read, r => r.Row.Id, r => r.Id, (row, found) => (row, found.Read.Prepared!)))
+        foreach (var (row, read) in rows)
         {
-            PreparedRows.Describe(row, message);
-            db.Prepared.Add(PreparedRows.Searchable(message));
+            if (read.Prepared is { } prepared)
+            {
+                PreparedRows.Describe(row, prepared);
+                db.Prepared.Add(PreparedRows.Searchable(prepared));
+            }
+        }
+    }
+
+    private void HandOn(List<(Message Row, ReadMessage Read)> rows)
+    {
+        foreach (var (row, read) in rows.Where(r => r.Read.Prepared is not null))
+        {
+            fresh.Keep(row.Id, read);
         }
 
-        return read;
+        signal.Arrived();
     }
+
+    /// <summary>Makes the text of fetched messages ready, while their bytes are at hand.</summary>
+    private static List<ReadyMail> Prepare(IReadOnlyList<FetchedMail> fetched, string folder) =>
+        [.. fetched.AsParallel().AsOrdered().Select(mail => new ReadyMail(
+            mail, Convert.ToHexStringLower(SHA256.HashData(mail.Bytes)), mail.TooLarge ? null : PreparedRows.Read(mail.Bytes, folder)))];
 
     private Message NewMessage(Connection connection, Run run, FetchedMail mail, string hash, string key, DateTimeOffset now)
     {
@@ -345,4 +386,10 @@ public sealed class MailboxLook(IServiceScopeFactory scopes, ArrivalSignal signa
     }
 
     private static string KeyOf(Connection connection, uint uid) => new SourceKey((uint)connection.UidValidity, uid, connection.Folder).ToString();
+
+    [LoggerMessage(LogLevel.Warning, "New messages could not be planned as they were stored; they are stored first")]
+    private partial void LogNotPlanned(Exception e);
+
+    /// <summary>A fetched message with its SHA-256 and its text made ready; null when it was not fetched whole.</summary>
+    private sealed record ReadyMail(FetchedMail Mail, string Hash, ReadMessage? Read);
 }

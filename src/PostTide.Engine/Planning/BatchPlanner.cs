@@ -44,6 +44,30 @@ public sealed partial class BatchPlanner(IServiceScopeFactory scopes, PlanningSe
         }
     }
 
+    /// <summary>
+    /// Decides on messages that the caller is just storing, in the caller's transaction: their rows are then written once instead of
+    /// twice. Only where nothing has to be done before: nobody else is planning, nothing earlier waits, no outside sorter is to be asked.
+    /// </summary>
+    /// <param name="db">The caller's context, in a transaction; nothing is saved here.</param>
+    /// <param name="recorder">Records the deeds in that context.</param>
+    /// <param name="messages">New rows that are not saved yet, and what they hold.</param>
+    /// <param name="stop">Gives up.</param>
+    /// <returns>Whether they were decided on; otherwise they are planned after they were stored.</returns>
+    internal async Task<bool> DecideAsStoredAsync(
+        PostTideContext db, DeedRecorder recorder, IReadOnlyList<(Message Row, ReadMessage Read)> messages, CancellationToken stop)
+    {
+        if (messages.Count == 0
+            || !await db.Database.SqlQuery<bool>($"SELECT pg_try_advisory_xact_lock({PlanningLock}) AS \"Value\"").SingleAsync(stop)
+            || await Unplanned(db).AnyAsync(stop)
+            || await db.Sorters.AnyAsync(s => s.AsksOutside, stop))
+        {
+            return false;
+        }
+
+        await DecideAsync(db, recorder, [.. messages.Select(m => (m.Row, m.Read, Kept: false))], atArrival: false, stop);
+        return true;
+    }
+
     /// <summary>Waits for the turn to plan, until the end of the transaction.</summary>
     internal static Task LockAsync(PostTideContext db, CancellationToken stop) =>
         db.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({PlanningLock})", stop);
@@ -68,7 +92,7 @@ public sealed partial class BatchPlanner(IServiceScopeFactory scopes, PlanningSe
     }
 
     /// <summary>The database being away, or the process stopping, says nothing about a message.</summary>
-    private static bool IsAboutOneMessage(Exception e) =>
+    internal static bool IsAboutOneMessage(Exception e) =>
         e is not OperationCanceledException and not NpgsqlException { IsTransient: true }
         && e is not PostgresException { SqlState: "57P01" or "57P02" or "57P03" or "53300" }
         && e.GetBaseException() is not (NpgsqlException { IsTransient: true } or System.Net.Sockets.SocketException or IOException);
@@ -93,8 +117,19 @@ public sealed partial class BatchPlanner(IServiceScopeFactory scopes, PlanningSe
             return 0;
         }
 
-        var readable = new List<MessageAtHand>(rows.Count);
-        foreach (var (row, (read, kept)) in rows.Zip(await ReadAllAsync(db, rows, stop)))
+        await DecideAsync(db, recorder, await ReadAllAsync(db, rows, stop), atArrival, stop);
+        await db.SaveInBulkAsync(stop);
+        db.ChangeTracker.AutoDetectChangesEnabled = true;
+        await outbox.CommitAsync(stop);
+        return rows.Count;
+    }
+
+    /// <summary>Decides on messages and adds what follows to what the caller saves.</summary>
+    private async Task DecideAsync(
+        PostTideContext db, DeedRecorder recorder, IReadOnlyList<(Message Row, ReadMessage Read, bool Kept)> messages, bool atArrival, CancellationToken stop)
+    {
+        var readable = new List<MessageAtHand>(messages.Count);
+        foreach (var (row, read, kept) in messages)
         {
             if (read.Prepared is { } prepared)
             {
@@ -121,10 +156,6 @@ public sealed partial class BatchPlanner(IServiceScopeFactory scopes, PlanningSe
         }
 
         await db.NotifyAsync(Changes.Mail, Changes.Queues, Changes.Tickets, Changes.Files, Changes.Replies, Changes.Deeds);
-        await db.SaveInBulkAsync(stop);
-        db.ChangeTracker.AutoDetectChangesEnabled = true;
-        await outbox.CommitAsync(stop);
-        return rows.Count;
     }
 
     /// <summary>Keeps back mail of senders who are not approved, where only approved ones may write. It can be found and released.</summary>
@@ -175,14 +206,14 @@ public sealed partial class BatchPlanner(IServiceScopeFactory scopes, PlanningSe
     }
 
     /// <summary>The messages as they were prepared when they were stored, or prepared now.</summary>
-    private async Task<IReadOnlyList<(ReadMessage Read, bool Kept)>> ReadAllAsync(PostTideContext db, List<Message> rows, CancellationToken stop)
+    private async Task<IReadOnlyList<(Message Row, ReadMessage Read, bool Kept)>> ReadAllAsync(PostTideContext db, List<Message> rows, CancellationToken stop)
     {
         var ids = rows.Select(r => r.Id).ToArray();
         var kept = (await db.Prepared.AsNoTracking().Where(p => ids.Contains(p.MessageId)).Select(p => p.MessageId).ToListAsync(stop)).ToHashSet();
         var handed = rows.Select(r => kept.Contains(r.Id) ? fresh.Take(r.Id) : null).ToList();
         var hashes = rows.Where((_, i) => handed[i] is null).Select(r => r.RawSha256).Distinct().ToArray();
         var raws = hashes.Length == 0 ? [] : await db.Raws.AsNoTracking().Where(r => hashes.Contains(r.Sha256)).ToDictionaryAsync(r => r.Sha256, r => r.Bytes, stop);
-        return [.. rows.Zip(handed).AsParallel().AsOrdered().Select(r => (r.Second ?? PreparedRows.Read(r.First, raws[r.First.RawSha256]), kept.Contains(r.First.Id)))];
+        return [.. rows.Zip(handed).AsParallel().AsOrdered().Select(r => (r.First, r.Second ?? PreparedRows.Read(r.First, raws[r.First.RawSha256]), kept.Contains(r.First.Id)))];
     }
 
     private async Task<PlanContext> PlanOneAsync(

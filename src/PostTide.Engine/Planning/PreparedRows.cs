@@ -7,19 +7,28 @@ using PostTide.Store.Records;
 namespace PostTide.Engine.Planning;
 
 /// <summary>A stored message's text made ready, or the reason why it cannot be read.</summary>
-internal sealed record ReadMessage(byte[] Raw, PreparedMessage? Prepared, string? Problem);
+internal sealed record ReadMessage(byte[] Raw, PreparedMessage? Prepared, string? Problem)
+{
+    /// <summary>The same as the content of a stored arrival.</summary>
+    public ReadMessage Of(Message row) => Prepared is null ? this : this with { Prepared = Prepared with { Id = row.Id, ArrivedAt = row.ArrivedAt } };
+}
 
 /// <summary>Makes stored messages ready for deciding and searching.</summary>
 internal static class PreparedRows
 {
     private const int LongestIndexed = 100_000;
 
-    public static ReadMessage Read(Message row, byte[] raw)
+    public static ReadMessage Read(Message row, byte[] raw) =>
+        Read(raw, new Envelope(row.EnvelopeFrom, [.. row.EnvelopeTo]), SourceKey.Read(row.SourceKey)?.Folder).Of(row);
+
+    /// <summary>A message as it was fetched from a folder, before it has a row; see <see cref="ReadMessage.Of"/>.</summary>
+    public static ReadMessage Read(byte[] raw, string folder) => Read(raw, Envelope.Unknown, folder);
+
+    private static ReadMessage Read(byte[] raw, Envelope envelope, string? folder)
     {
         try
         {
-            var prepared = Preparation.Prepare(MailReader.Read(raw), new Envelope(row.EnvelopeFrom, [.. row.EnvelopeTo]), row.ArrivedAt);
-            return new ReadMessage(raw, prepared with { Id = row.Id, Folder = SourceKey.Read(row.SourceKey)?.Folder }, null);
+            return new ReadMessage(raw, Preparation.Prepare(MailReader.Read(raw), envelope, DateTimeOffset.UnixEpoch) with { Folder = folder }, null);
         }
         catch (UnreadableMailException e)
         {
