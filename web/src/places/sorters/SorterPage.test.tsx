@@ -187,3 +187,20 @@ it('mail that has changed is pointed out, week by week', async () => {
   expect(within(time).getByText('of 20')).toBeVisible();
   expect(within(time).getByRole('row', { name: /Unsure 3/ })).toBeVisible();
 });
+
+it('asks back before a sorter goes with its labels, and does not where there are none', async () => {
+  const unused = { ...view, usedBy: [], numbers: [view.numbers[0]] };
+  const calls = open({ 'GET /api/sorters/4': unused, 'DELETE /api/sorters/4': null });
+  const removed = () => calls.some((c) => c.method === 'DELETE');
+  await userEvent.click(await screen.findByRole('button', { name: 'Remove' }));
+  expect(removed()).toBe(false);
+  await userEvent.click(screen.getByRole('button', { name: 'Keep' }));
+  await userEvent.click(screen.getByRole('button', { name: 'Remove' }));
+  await userEvent.click(screen.getByRole('button', { name: 'Remove with 100 labels' }));
+  await vi.waitFor(() => expect(removed()).toBe(true));
+
+  cleanup();
+  const more = open({ 'GET /api/sorters/4': { ...unused, examples: {} }, 'DELETE /api/sorters/4': null });
+  await userEvent.click(await screen.findByRole('button', { name: 'Remove' }));
+  await vi.waitFor(() => expect(more.some((c) => c.method === 'DELETE')).toBe(true));
+});

@@ -70,6 +70,7 @@ function Head({ view }: { view: SorterView }) {
   const [outside, setOutside] = useState(false);
   const inUse = view.numbers.find((n) => n.state === 'InUse');
   const inHand = view.state === 'InHand' ? view.numbers.find((n) => n.number === view.number) : undefined;
+  const labels = Object.values(view.examples).reduce((sum, n) => sum + n, 0);
   const busy = view.due || view.training !== null;
   const path = { params: { path: { id: view.id } } };
   const use = useMutation({
@@ -129,9 +130,7 @@ function Head({ view }: { view: SorterView }) {
           Numbers
         </Button>
         {may && view.usedBy.length === 0 && view.numbers.length === 1 && (
-          <Button kind="quiet" className="!px-2" onClick={() => remove.mutate()}>
-            Remove
-          </Button>
+          <Remove labels={labels} onRemove={() => remove.mutate()} />
         )}
         {inHand && <RehearseWith view={view} disabled={busy || !inHand.hasModel} />}
         {may && inHand && (
@@ -148,6 +147,25 @@ function Head({ view }: { view: SorterView }) {
       <Numbers view={view} open={numbers} onClose={() => setNumbers(false)} onUse={use.mutate} />
       <Outside view={view} open={outside} onClose={() => setOutside(false)} />
     </header>
+  );
+}
+
+/** Removing a sorter; the labels people gave go with it, so that it asks back where there are any. */
+function Remove({ labels, onRemove }: { labels: number; onRemove: () => void }) {
+  const [asking, setAsking] = useState(false);
+  return asking ? (
+    <>
+      <Button kind="quiet" className="!px-2 text-rust" autoFocus onClick={onRemove}>
+        Remove with {labels.toLocaleString('en')} {labels === 1 ? 'label' : 'labels'}
+      </Button>
+      <Button kind="quiet" className="!px-2" onClick={() => setAsking(false)}>
+        Keep
+      </Button>
+    </>
+  ) : (
+    <Button kind="quiet" className="!px-2" onClick={labels > 0 ? () => setAsking(true) : onRemove}>
+      Remove
+    </Button>
   );
 }
 
