@@ -26,6 +26,9 @@ public sealed record MessageAtHand(Message Row, PreparedMessage Prepared, byte[]
 /// </summary>
 internal sealed class InsideDeeds(PostTideContext db, FileStore files, string ticketPrefix)
 {
+    /// <summary>The items opened here, by message: looking through all that is tracked for each message costs the square of a batch.</summary>
+    private readonly Dictionary<long, Item> _opened = [];
+
     /// <summary>Places the message in a queue. A message already being worked on moves instead of being there twice.</summary>
     public async Task<string> PlaceAsync(MessageAtHand message, PlaceContent content, DateTimeOffset now, string? person, CancellationToken stop)
     {
@@ -35,6 +38,7 @@ internal sealed class InsideDeeds(PostTideContext db, FileStore files, string ti
         {
             item = new Item { QueueId = queue.Id, MessageId = message.Row.Id, PlacedAt = now };
             db.Items.Add(item);
+            _opened[message.Row.Id] = item;
             AddEntry(item, EntryKind.Opened, $"Placed in {queue.Name}", now, person, message.Row.Id);
         }
         else if (item.QueueId != queue.Id)
@@ -140,8 +144,9 @@ internal sealed class InsideDeeds(PostTideContext db, FileStore files, string ti
 
     /// <summary>A message that is just being planned can only be in a queue by a deed of this very batch.</summary>
     private async Task<Item?> FindOpenItemAsync(MessageAtHand message, CancellationToken stop) =>
-        db.Items.Local.FirstOrDefault(i => i.MessageId == message.Row.Id && i.State != ItemState.Done)
-            ?? (message.IsNew ? null : await db.Items.FirstOrDefaultAsync(i => i.MessageId == message.Row.Id && i.State != ItemState.Done, stop));
+        _opened.TryGetValue(message.Row.Id, out var opened) && opened.State != ItemState.Done
+            ? opened
+            : (message.IsNew ? null : await db.Items.FirstOrDefaultAsync(i => i.MessageId == message.Row.Id && i.State != ItemState.Done, stop));
 
     private async Task<Ticket?> FindTicketAsync(string reference, CancellationToken stop) =>
         db.Tickets.Local.FirstOrDefault(t => t.Reference == reference)

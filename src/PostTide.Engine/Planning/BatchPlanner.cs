@@ -290,9 +290,10 @@ public sealed partial class BatchPlanner(IServiceScopeFactory scopes, PlanningSe
     private static async Task<Dictionary<(long, string, string), long>> FindOriginalsAsync(
         PostTideContext db, List<MessageAtHand> messages, CancellationToken stop)
     {
+        var mailboxes = messages.Select(m => m.Row.MailboxId).Distinct().ToArray();
         var ids = messages.Select(m => m.Prepared.MessageId).Where(id => id.Length > 0).Distinct().ToArray();
         var earlier = await db.Messages.AsNoTracking()
-            .Where(m => m.State == MessageState.Planned && m.DuplicateOfId == null && ids.Contains(m.MailId))
+            .Where(m => mailboxes.Contains(m.MailboxId) && m.State == MessageState.Planned && m.DuplicateOfId == null && ids.Contains(m.MailId))
             .Select(m => new { m.MailboxId, m.MailId, m.SenderAddress, m.Id })
             .ToListAsync(stop);
         return earlier.GroupBy(m => (m.MailboxId, m.MailId, m.SenderAddress)).ToDictionary(g => g.Key, g => g.Min(m => m.Id));

@@ -11,6 +11,7 @@ public sealed class ProtocolTail : IProtocolLogger
 {
     private const int MostLines = 40;
     private const int LongestLine = 160;
+    private const int MostToLookAt = 4_000;
     private readonly Queue<string> _lines = new();
     private readonly Lock _lock = new();
 
@@ -39,9 +40,18 @@ public sealed class ProtocolTail : IProtocolLogger
 
     public void LogServer(byte[] buffer, int offset, int count)
     {
-        foreach (var line in Encoding.Latin1.GetString(buffer, offset, Math.Min(count, 4_000)).Split('\n', StringSplitOptions.RemoveEmptyEntries))
+        // Whole messages come through here: only the beginnings of their lines are looked at.
+        var rest = buffer.AsSpan(offset, Math.Min(count, MostToLookAt));
+        while (!rest.IsEmpty)
         {
-            Add("S: " + line);
+            var end = rest.IndexOf((byte)'\n');
+            var line = end < 0 ? rest : rest[..end];
+            if (line.Length > 0)
+            {
+                Add("S: " + Encoding.Latin1.GetString(line[..Math.Min(line.Length, LongestLine)]));
+            }
+
+            rest = end < 0 ? [] : rest[(end + 1)..];
         }
     }
 
@@ -51,7 +61,8 @@ public sealed class ProtocolTail : IProtocolLogger
 
     private void Add(string line)
     {
-        var clean = new string([.. line.Where(c => !char.IsControl(c)).Take(LongestLine)]);
+        var cut = line.Length > LongestLine ? line[..LongestLine] : line.TrimEnd('\r');
+        var clean = cut.Any(char.IsControl) ? string.Concat(cut.Where(c => !char.IsControl(c))) : cut;
         lock (_lock)
         {
             _lines.Enqueue(clean);
