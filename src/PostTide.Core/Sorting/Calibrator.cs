@@ -20,11 +20,11 @@ public sealed record Calibrator(double Factor, ImmutableArray<double> Shifts, in
     /// </summary>
     private const double FactorPrior = 16;
     private const double ShiftPrior = 0.5;
-    private const double UsualAtTwenty = 1.9;
-    private const double UsualFalls = 0.43;
+    private const double UsualAtTwenty = 2.3;
+    private const double UsualFalls = 0.51;
 
-    /// <summary>For a model without any examples to fit on: what is usual, and not surer than after a single example.</summary>
-    public static Calibrator Unfitted(int classes) => new(Math.Exp(Usual(1, classes)), [.. new double[classes]], 1);
+    /// <summary>For a model without any examples to fit on: its scores as they are, and not surer than after a single example.</summary>
+    public static Calibrator Unfitted(int classes) => new(1, [.. new double[classes]], 1);
 
     /// <summary>The sureties of all classes, adding up to one.</summary>
     public void Sureties(ReadOnlySpan<float> scores, Span<double> into)
@@ -37,10 +37,10 @@ public sealed record Calibrator(double Factor, ImmutableArray<double> Shifts, in
         Softmax.Loss(into, 0, into);
         into[0] += 1;
 
-        // Laplace’s rule of succession: after n examples without a mistake the next may still be one.
+        // After n examples without a mistake the next may still be one: one further example, spread evenly over all classes.
         for (var k = 0; k < Shifts.Length; k++)
         {
-            into[k] = ((into[k] * Seen) + 1) / (Seen + Shifts.Length);
+            into[k] = ((into[k] * Seen) + (1.0 / Shifts.Length)) / (Seen + 1);
         }
     }
 
@@ -80,7 +80,7 @@ public sealed record Calibrator(double Factor, ImmutableArray<double> Shifts, in
 
             next.CopyTo(at, 0);
             value = Objective(scores, right, at, gradient, curvature);
-            if (gained < 1e-5 * (1 + value))
+            if (gained < 1e-4 * (1 + value))
             {
                 break;
             }

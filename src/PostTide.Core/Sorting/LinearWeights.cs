@@ -6,7 +6,9 @@ namespace PostTide.Core.Sorting;
 /// <summary>The weights of a linear model: for every feature one per class, and a bias per class.</summary>
 internal sealed class LinearWeights(int features, int classes)
 {
-    private const int Lanes = 4;
+    /// <summary>Few classes are worked on four at a time, more of them eight.</summary>
+    private const int FewLanes = 4;
+    private const int Lanes = 8;
 
     // Weights of one feature lie side by side, filled up to whole vectors.
     private readonly float[] _weights = new float[features * Stride(classes)];
@@ -25,12 +27,24 @@ internal sealed class LinearWeights(int features, int classes)
     {
         ref var weights = ref MemoryMarshal.GetArrayDataReference(_weights);
         var stride = Bias.Length;
-        for (var block = 0; block < stride; block += Lanes)
+        if (stride == FewLanes)
         {
-            var sum = Vector128.LoadUnsafe(ref Bias[block]);
+            var sum = Vector128.LoadUnsafe(ref Bias[0]);
             for (var i = 0; i < columns.Length; i++)
             {
-                sum += values[i] * Vector128.LoadUnsafe(ref weights, (nuint)(columns[i] * stride + block));
+                sum += values[i] * Vector128.LoadUnsafe(ref weights, (nuint)(columns[i] * FewLanes));
+            }
+
+            sum.StoreUnsafe(ref scores[0]);
+            return;
+        }
+
+        for (var block = 0; block < stride; block += Lanes)
+        {
+            var sum = Vector256.LoadUnsafe(ref Bias[block]);
+            for (var i = 0; i < columns.Length; i++)
+            {
+                sum += values[i] * Vector256.LoadUnsafe(ref weights, (nuint)((columns[i] * stride) + block));
             }
 
             sum.StoreUnsafe(ref scores[block]);
@@ -42,16 +56,29 @@ internal sealed class LinearWeights(int features, int classes)
     {
         ref var weights = ref MemoryMarshal.GetArrayDataReference(_weights);
         var stride = Bias.Length;
-        for (var block = 0; block < stride; block += Lanes)
+        if (stride == FewLanes)
         {
-            var factor = Vector128.Create(times.Slice(block, Lanes));
+            var factor = Vector128.Create(times[..FewLanes]);
             for (var i = 0; i < columns.Length; i++)
             {
-                var at = (nuint)(columns[i] * stride + block);
+                var at = (nuint)(columns[i] * FewLanes);
                 (Vector128.LoadUnsafe(ref weights, at) + (values[i] * factor)).StoreUnsafe(ref weights, at);
             }
 
-            (Vector128.LoadUnsafe(ref Bias[block]) + factor).StoreUnsafe(ref Bias[block]);
+            (Vector128.LoadUnsafe(ref Bias[0]) + factor).StoreUnsafe(ref Bias[0]);
+            return;
+        }
+
+        for (var block = 0; block < stride; block += Lanes)
+        {
+            var factor = Vector256.Create(times.Slice(block, Lanes));
+            for (var i = 0; i < columns.Length; i++)
+            {
+                var at = (nuint)((columns[i] * stride) + block);
+                (Vector256.LoadUnsafe(ref weights, at) + (values[i] * factor)).StoreUnsafe(ref weights, at);
+            }
+
+            (Vector256.LoadUnsafe(ref Bias[block]) + factor).StoreUnsafe(ref Bias[block]);
         }
     }
 
@@ -65,5 +92,5 @@ internal sealed class LinearWeights(int features, int classes)
     }
 
     /// <summary>How many numbers a row of scores has room for: the classes, filled up to whole vectors.</summary>
-    public static int Stride(int classes) => (classes + Lanes - 1) / Lanes * Lanes;
+    public static int Stride(int classes) => classes <= FewLanes ? FewLanes : (classes + Lanes - 1) / Lanes * Lanes;
 }

@@ -84,9 +84,10 @@ public static class SorterTrainer
             progress?.Invoke(new TrainingStep(Interlocked.Increment(ref done), jobs.Count));
         });
         var costs = TrainedSorter.CostsOf(settings, classes);
-        var predictions = folds == 0 ? [] : Predict(settings, set, foldOf, folds, scores, costs);
+        var calibrators = Calibrators(set, foldOf, folds, scores, cores);
+        var calibrator = folds == 0 ? Calibrator.Unfitted(classes) : calibrators[folds];
+        var predictions = Predict(settings, set, foldOf, calibrators, scores, costs);
         var floors = Floors.Of(predictions, settings);
-        var calibrator = folds == 0 ? Calibrator.Unfitted(classes) : Calibrator.Fit(scores, set.ClassOf[..set.Examples]);
         var sorter = new TrainedSorter(settings, set.KnowsNone, vocabulary, whole!, calibrator, floors);
         var evaluation = SorterEvaluation.Of(predictions, [.. Enumerable.Range(0, classes).Select(settings.CategoryOf)], floors) with
         {
@@ -120,29 +121,32 @@ public static class SorterTrainer
         }
     }
 
-    /// <summary>What is said about every example by a model and a calibration that had not seen it.</summary>
-    private static ImmutableArray<Prediction> Predict(SorterSettings settings, TrainingSet set, int[] foldOf, int folds, float[][] scores, double[,]? costs)
+    /// <summary>A calibration for each fold, which has not seen its examples, and after them the one on all.</summary>
+    private static Calibrator[] Calibrators(TrainingSet set, int[] foldOf, int folds, float[][] scores, int? cores)
     {
-        var predictions = new Prediction[set.Examples];
-        var sureties = new double[set.Classes];
-        for (var fold = 0; fold < folds; fold++)
+        var calibrators = new Calibrator[folds == 0 ? 0 : folds + 1];
+        Parallel.For(0, calibrators.Length, new ParallelOptions { MaxDegreeOfParallelism = cores ?? Environment.ProcessorCount }, fold =>
         {
-            var others = Enumerable.Range(0, set.Examples).Where(i => foldOf[i] != fold).ToArray();
-            var calibrator = Calibrator.Fit([.. others.Select(i => scores[i])], [.. others.Select(i => set.ClassOf[i])]);
-            for (var i = 0; i < set.Examples; i++)
-            {
-                if (foldOf[i] != fold)
-                {
-                    continue;
-                }
+            var seen = Enumerable.Range(0, set.Examples).Where(i => foldOf[i] != fold).ToArray();
+            calibrators[fold] = Calibrator.Fit([.. seen.Select(i => scores[i])], [.. seen.Select(i => set.ClassOf[i])]);
+        });
+        return calibrators;
+    }
 
-                calibrator.Sureties(scores[i], sureties);
-                var said = TrainedSorter.Choose(sureties, costs);
-                var right = set.ClassOf[i];
-                predictions[i] = new Prediction(
-                    set.IdOf[i], settings.CategoryOf(right), settings.CategoryOf(said), sureties[said], sureties[right],
-                    sureties.Select((p, k) => Math.Pow(p - (k == right ? 1 : 0), 2)).Sum());
-            }
+    /// <summary>What is said about every example by a model and a calibration that had not seen it.</summary>
+    private static ImmutableArray<Prediction> Predict(
+        SorterSettings settings, TrainingSet set, int[] foldOf, Calibrator[] calibrators, float[][] scores, double[,]? costs)
+    {
+        var predictions = new Prediction[calibrators.Length == 0 ? 0 : set.Examples];
+        var sureties = new double[set.Classes];
+        for (var i = 0; i < predictions.Length; i++)
+        {
+            calibrators[foldOf[i]].Sureties(scores[i], sureties);
+            var said = TrainedSorter.Choose(sureties, costs);
+            var right = set.ClassOf[i];
+            predictions[i] = new Prediction(
+                set.IdOf[i], settings.CategoryOf(right), settings.CategoryOf(said), sureties[said], sureties[right],
+                sureties.Select((p, k) => Math.Pow(p - (k == right ? 1 : 0), 2)).Sum());
         }
 
         return [.. predictions];

@@ -6,6 +6,7 @@ namespace PostTide.Core.Sorting;
 /// <summary>The features a model knows, each with its inverse document frequency (IIR §6.2.1, smoothed): the rarer, the heavier.</summary>
 internal sealed class Vocabulary
 {
+    private const int Shares = 4;
     private readonly uint[] _keys;
     private readonly int[] _slots;
 
@@ -67,23 +68,38 @@ internal sealed class Vocabulary
     /// <param name="most">How many features at most; the most widespread ones are kept.</param>
     public static Vocabulary Of(IReadOnlyList<FeatureVector> texts, IReadOnlyList<FeatureVector> others, int least, int most)
     {
-        // Of the features of many texts about one in six is new; room for them beforehand saves moving them.
-        var counts = new Dictionary<uint, int>(texts.Sum(t => t.Keys.Length) / 6);
-        foreach (var text in texts)
-        {
-            foreach (var key in text.Keys)
-            {
-                CollectionsMarshal.GetValueRefOrAddDefault(counts, key, out _)++;
-            }
-        }
-
-        var known = counts.Where(c => c.Value >= least).Select(c => (Key: c.Key, Count: c.Value)).ToArray();
+        // Features are spread evenly over their numbers: each share of them is counted by itself, on every core.
+        var shares = new (uint Key, int Count, int Everywhere)[Shares][];
+        Parallel.For(0, Shares, share => shares[share] = CountShare(texts, others, least, (uint)share));
+        var known = shares.SelectMany(s => s).ToArray();
         if (known.Length > most)
         {
             Array.Sort(known, (a, b) => a.Count != b.Count ? b.Count.CompareTo(a.Count) : a.Key.CompareTo(b.Key));
             known = known[..most];
         }
 
+        Array.Sort(known, (a, b) => a.Key.CompareTo(b.Key));
+        var total = texts.Count + others.Count;
+        return new Vocabulary(
+            [.. known.Select(k => k.Key)], [.. known.Select(k => RarityOf(total, k.Everywhere))], RarityOf(total, 0));
+    }
+
+    private static (uint Key, int Count, int Everywhere)[] CountShare(IReadOnlyList<FeatureVector> texts, IReadOnlyList<FeatureVector> others, int least, uint share)
+    {
+        // Of the features of many texts about one in six is new; room for them beforehand saves moving them.
+        var counts = new Dictionary<uint, int>(texts.Sum(t => t.Keys.Length) / 6 / Shares);
+        foreach (var text in texts)
+        {
+            foreach (var key in text.Keys)
+            {
+                if (key % Shares == share)
+                {
+                    CollectionsMarshal.GetValueRefOrAddDefault(counts, key, out _)++;
+                }
+            }
+        }
+
+        var known = counts.Where(c => c.Value >= least).ToArray();
         foreach (var key in others.SelectMany(t => t.Keys))
         {
             ref var count = ref CollectionsMarshal.GetValueRefOrNullRef(counts, key);
@@ -93,10 +109,7 @@ internal sealed class Vocabulary
             }
         }
 
-        Array.Sort(known, (a, b) => a.Key.CompareTo(b.Key));
-        var total = texts.Count + others.Count;
-        return new Vocabulary(
-            [.. known.Select(k => k.Key)], [.. known.Select(k => RarityOf(total, counts[k.Key]))], RarityOf(total, 0));
+        return [.. known.Select(c => (c.Key, c.Value, counts[c.Key]))];
     }
 
     /// <summary>ln((1 + N) / (1 + df)) + 1: never zero, so that a word every text has still counts; to the precision in which it is kept.</summary>

@@ -76,7 +76,9 @@ public sealed class BadExamplesTests
     {
         var training = SorterTrainer.Train(MadeMail.Settings, MadeMail.Examples(20));
         var decision = training.Sorter.Sort(MadeMail.Says(text, ""));
-        decision.Surety.ShouldBeInRange(0, 0.97);
+
+        // Sixty examples of three categories allow no more, however plainly a word speaks.
+        decision.Surety.ShouldBeInRange(0, (60 + (1 / 3.0)) / 61);
         if (text is "" or "zzzzqqq")
         {
             decision.Surety.ShouldBeLessThan(0.9);

@@ -64,17 +64,27 @@ public sealed class SorterTests
     [Fact]
     public void Reasons_add_up_to_the_score_and_the_score_to_the_sureties()
     {
-        foreach (var example in MadeMail.Examples(10, seed: 5, none: true))
+        var compared = 0;
+        var clear = MadeMail.Examples(10, seed: 5, none: true).Select(e => e.Message).ToArray();
+
+        // Two kinds of mail in one are doubtful.
+        foreach (var message in clear.Concat(clear.Zip(clear.Skip(7), (a, b) => MadeMail.Says(a.Body.Text + " " + b.Body.Text, ""))))
         {
-            var explanation = SorterExplanation.Of(Trained.Sorter, example.Message);
+            var explanation = SorterExplanation.Of(Trained.Sorter, message);
             (explanation.Start + explanation.Spoke.Sum(s => s.Weight) + explanation.Rest).ShouldBe(explanation.Score, 1e-6);
-            var sureties = Trained.Sorter.Sureties(example.Message);
+            var sureties = Trained.Sorter.Sureties(message);
             var (seen, classes) = (Trained.Sorter.Calibrator.Seen, sureties.Length);
 
-            // Without the share that Laplace’s rule keeps back, the score is the logarithm of the odds.
-            double Odds(string? id) => (sureties.First(s => s.CategoryId == id).Surety * (seen + classes)) - 1;
-            Math.Log(Odds(explanation.Decision.CategoryId) / Odds(explanation.Next)).ShouldBe(explanation.Score, 0.01);
+            // Without what is kept back for the number of examples, the score is the logarithm of the odds.
+            double Odds(string? id) => (sureties.First(s => s.CategoryId == id).Surety * (seen + 1)) - (1.0 / classes);
+            if (explanation.Score < 15)
+            {
+                compared++;
+                Math.Log(Odds(explanation.Decision.CategoryId) / Odds(explanation.Next)).ShouldBe(explanation.Score, 0.01);
+            }
         }
+
+        compared.ShouldBeGreaterThan(5, "beyond that the odds are lost in rounding");
     }
 
     [Fact]

@@ -150,7 +150,7 @@ public sealed class TrainingTests
         static string Cut(SorterExample e, int length) => e.Message.Body.Text[..Math.Min(length, e.Message.Body.Text.Length)];
         var training = SorterTrainer.Train(settings, [.. Enumerable.Range(1, 600).Select(i => Mixed(i))]);
         var test = SorterTest.Run(training.Sorter, [.. Enumerable.Range(1, 2_000).Select(i => Mixed(i))]);
-        var filled = test.Reliability.Where(b => b.Right.Of >= 60).ToList();
+        var filled = test.Reliability.Where(b => b.Right.Of >= 120).ToList();
         filled.Count.ShouldBeGreaterThan(2);
         filled.Select(b => b.Right.Value).ShouldBeInOrder(SortDirection.Ascending);
     }
@@ -161,8 +161,26 @@ public sealed class TrainingTests
         var training = SorterTrainer.Train(MadeMail.Settings, MadeMail.Examples(5));
         var highest = training.Sorter.Sureties(MadeMail.Says("diesel diesel litres petrol tank", "diesel")).Max(s => s.Surety);
 
-        // Laplace’s rule of succession: (n + 1) / (n + k).
-        highest.ShouldBeLessThanOrEqualTo(16 / 18.0);
+        // One further example, spread evenly over the classes: (n + 1/k) / (n + 1), Perks’s form of the rule of succession (from memory).
+        highest.ShouldBeLessThanOrEqualTo((15 + (1 / 3.0)) / 16);
+    }
+
+    [Theory]
+    [InlineData(2, 40)]
+    [InlineData(7, 140)]
+    [InlineData(3, 1)]
+    public void Sureties_add_up_to_one_and_keep_back_what_is_not_known(int classes, int seen)
+    {
+        var calibrator = new Calibrator(1, [.. new double[classes]], seen);
+        var scores = new float[classes];
+        scores[1] = 1_000;
+        var sureties = new double[classes];
+        calibrator.Sureties(scores, sureties);
+        sureties.Sum().ShouldBe(1, 1e-12);
+        sureties[1].ShouldBe((seen + (1.0 / classes)) / (seen + 1), 1e-12);
+        sureties[0].ShouldBe(1.0 / classes / (seen + 1), 1e-12);
+        calibrator.Sureties(new float[classes], sureties);
+        sureties.ShouldAllBe(s => Math.Abs(s - (1.0 / classes)) < 1e-12);
     }
 
     [Fact]
