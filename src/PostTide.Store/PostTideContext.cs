@@ -65,10 +65,10 @@ public sealed class PostTideContext(DbContextOptions<PostTideContext> options)
         base.OnModelCreating(builder);
         builder.HasPostgresExtension("pg_trgm");
 
-        // Ids are drawn in blocks, so that records that point at each other are written in one round trip.
+        // Ids are drawn in blocks, so that records that point at each other are written in one round trip; a block lasts for a batch of new mail.
         // The sequence has its default name: under another one the migration tool sees a change that is none.
         builder.UseHiLo();
-        builder.HasSequence<long>(DefaultIds).IncrementsBy(50);
+        builder.HasSequence<long>(DefaultIds).IncrementsBy(500);
         builder.HasSequence<long>(TicketNumbers).StartsAt(1001);
         NameSignInTables(builder);
         ConfigureMailboxes(builder);

@@ -25,7 +25,7 @@ namespace PostTide.Store.Migrations
             NpgsqlModelBuilderExtensions.UseHiLo(modelBuilder, "EntityFrameworkHiLoSequence");
 
             modelBuilder.HasSequence("EntityFrameworkHiLoSequence")
-                .IncrementsBy(50);
+                .IncrementsBy(500);
 
             modelBuilder.HasSequence("ticket_number")
                 .StartsAt(1001L);
