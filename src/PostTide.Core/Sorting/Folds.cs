@@ -11,8 +11,8 @@ internal static class Folds
 {
     private const int Many = 300;
 
-    /// <summary>Ten parts where examples are few, so that each model misses few of them; five where there are enough.</summary>
-    public static int NumberFor(int examples) => Math.Min(examples, examples < Many ? 10 : 5);
+    /// <summary>Ten parts where examples are few, so that each model misses few of them; four where there are enough.</summary>
+    public static int NumberFor(int examples) => Math.Min(examples, examples < Many ? 10 : 4);
 
     /// <summary>The part of every example.</summary>
     public static int[] Of(TrainingSet set, int folds)
