@@ -173,10 +173,7 @@ public sealed class PostTideContext(DbContextOptions<PostTideContext> options)
             p.HasOne<Message>().WithOne().HasForeignKey<Prepared>(x => x.MessageId);
             Document(p.Property(x => x.Document));
             p.HasIndex(x => x.ArrivedAt);
-            p.Property(x => x.Search).HasComputedColumnSql(
-                "setweight(to_tsvector('simple', subject), 'A') || setweight(to_tsvector('simple', sender), 'B') || "
-                + "setweight(to_tsvector('simple', attachment_names), 'C') || setweight(to_tsvector('simple', new_part), 'D')",
-                stored: true);
+            p.Property(x => x.Search).HasComputedColumnSql("to_tsvector('simple', words)", stored: true);
             p.HasIndex(x => x.Search).HasMethod("gin");
             p.HasIndex(x => x.Subject).HasMethod("gin").HasOperators("gin_trgm_ops");
             p.HasIndex(x => x.Sender).HasMethod("gin").HasOperators("gin_trgm_ops");

@@ -1,4 +1,5 @@
 using MimeKit;
+using PostTide.Core.Messages;
 using Shouldly;
 using Xunit;
 
@@ -18,10 +19,11 @@ public sealed class PreparationUpgradeTests(Office office) : IClassFixture<Offic
         var id = await office.CountAsync("SELECT id FROM messages WHERE subject = 'Prepared before'");
 
         // As the first version left it: without header fields, and marked as its own.
-        await office.RunAsync($"UPDATE prepared SET version = 1, document = ((document::jsonb - 'header') || '{{\"version\":1}}')::json WHERE message_id = {id}");
+        await office.RunAsync($"UPDATE prepared SET version = 1, words = '', document = ((document::jsonb - 'header') || '{{\"version\":1}}')::json WHERE message_id = {id}");
         await office.KillServerAsync();
         await office.StartServerAsync();
-        await Office.EventuallyAsync(async () => await office.CountAsync($"SELECT count(*) FROM prepared WHERE version < 2") == 0);
+        await Office.EventuallyAsync(async () => await office.CountAsync($"SELECT count(*) FROM prepared WHERE version < {PreparedMessage.CurrentVersion}") == 0);
         (await office.CountAsync($"SELECT count(*) FROM prepared WHERE message_id = {id} AND document::text LIKE '%X-Upgrade%'")).ShouldBe(1);
+        (await office.GetAsync("/api/messages?text=berth"))["messages"]!.AsArray().Count.ShouldBe(1, "its words are found again");
     }
 }

@@ -18,7 +18,7 @@ public sealed record Attachment(int Index, string Name, string DeclaredType, lon
 public sealed record PreparedMessage
 {
     /// <summary>The version of the preparation; reasons point into the text this version made.</summary>
-    public const int CurrentVersion = 2;
+    public const int CurrentVersion = 3;
 
     private readonly Kept<SearchedText> _searchedSubject = new();
     private readonly Kept<EmailAddress[]> _recipients = new();

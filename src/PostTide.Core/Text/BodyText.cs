@@ -37,7 +37,7 @@ public sealed record BodyText(string Text, ImmutableArray<Stretch> Stretches)
     [JsonIgnore]
     public IReadOnlyList<Stretch> NewStretches => _new.Of(this, static b => b.FindNew());
 
-    /// <summary>The new part as one text, for a ticket's description or a search index.</summary>
+    /// <summary>The new part as one text, for a ticket's description.</summary>
     [JsonIgnore]
     public string NewPart => string.Concat(NewStretches.Select(s => Text.Substring(s.Start, s.Length))).Trim();
 

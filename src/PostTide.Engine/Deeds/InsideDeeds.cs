@@ -16,8 +16,8 @@ namespace PostTide.Engine.Deeds;
 /// <param name="IsNew">Whether it is being planned for the first time, so that no record refers to it yet.</param>
 public sealed record MessageAtHand(Message Row, PreparedMessage Prepared, byte[] Raw, bool IsNew = false)
 {
-    /// <summary>Whether its prepared text is recorded already.</summary>
-    public bool IsPrepared { get; init; }
+    /// <summary>The record of its prepared text, where that has still to be saved.</summary>
+    public Prepared? ToKeep { get; init; }
 }
 
 /// <summary>

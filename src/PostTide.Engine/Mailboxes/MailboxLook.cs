@@ -241,7 +241,7 @@ public sealed partial class MailboxLook(
             if (read.Prepared is { } prepared)
             {
                 PreparedRows.Describe(row, prepared);
-                db.Prepared.Add(PreparedRows.Searchable(prepared));
+                db.Prepared.Add(PreparedRows.Record(read));
             }
         }
     }

@@ -133,7 +133,7 @@ public sealed partial class BatchPlanner(IServiceScopeFactory scopes, PlanningSe
         {
             if (read.Prepared is { } prepared)
             {
-                readable.Add(new MessageAtHand(row, prepared, read.Raw, IsNew: true) { IsPrepared = kept });
+                readable.Add(new MessageAtHand(row, prepared, read.Raw, IsNew: true) { ToKeep = kept ? null : PreparedRows.Record(read) });
             }
             else
             {
@@ -191,9 +191,9 @@ public sealed partial class BatchPlanner(IServiceScopeFactory scopes, PlanningSe
 
     private static void KeepPrepared(PostTideContext db, MessageAtHand message)
     {
-        if (!message.IsPrepared)
+        if (message.ToKeep is { } record)
         {
-            db.Prepared.Add(PreparedRows.Searchable(message.Prepared));
+            db.Prepared.Add(record);
         }
     }
 

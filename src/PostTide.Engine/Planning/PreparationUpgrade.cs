@@ -53,8 +53,9 @@ public sealed partial class PreparationUpgrade(IServiceScopeFactory scopes, ILog
         foreach (var row in rows)
         {
             var message = messages[row.MessageId];
-            var again = PreparedRows.Read(message, raws[message.RawSha256]).Prepared;
-            row.Document = again ?? row.Document with { Version = PreparedMessage.CurrentVersion };
+            var again = PreparedRows.Read(message, raws[message.RawSha256]);
+            row.Document = again.Prepared ?? row.Document with { Version = PreparedMessage.CurrentVersion };
+            row.Words = again.Prepared is null ? row.Words : again.Words;
             row.Version = PreparedMessage.CurrentVersion;
         }
 

@@ -9,6 +9,9 @@ namespace PostTide.Engine.Planning;
 /// <summary>A stored message's text made ready, or the reason why it cannot be read.</summary>
 internal sealed record ReadMessage(byte[] Raw, PreparedMessage? Prepared, string? Problem)
 {
+    /// <summary>The words searches look for; empty when it cannot be read.</summary>
+    public string Words { get; init; } = "";
+
     /// <summary>The same as the content of a stored arrival.</summary>
     public ReadMessage Of(Message row) => Prepared is null ? this : this with { Prepared = Prepared with { Id = row.Id, ArrivedAt = row.ArrivedAt } };
 }
@@ -28,7 +31,8 @@ internal static class PreparedRows
     {
         try
         {
-            return new ReadMessage(raw, Preparation.Prepare(MailReader.Read(raw), envelope, DateTimeOffset.UnixEpoch) with { Folder = folder }, null);
+            var prepared = Preparation.Prepare(MailReader.Read(raw), envelope, DateTimeOffset.UnixEpoch) with { Folder = folder };
+            return new ReadMessage(raw, prepared, null) { Words = WordsOf(prepared) };
         }
         catch (UnreadableMailException e)
         {
@@ -36,10 +40,10 @@ internal static class PreparedRows
         }
     }
 
-    /// <summary>The record searches look at.</summary>
-    public static Prepared Searchable(PreparedMessage prepared)
+    /// <summary>The record of a readable message, which rehearsals read and searches look at.</summary>
+    public static Prepared Record(ReadMessage read)
     {
-        var newPart = prepared.Body.NewPart;
+        var prepared = read.Prepared!;
         return new Prepared
         {
             MessageId = prepared.Id,
@@ -48,9 +52,14 @@ internal static class PreparedRows
             ArrivedAt = prepared.ArrivedAt,
             Subject = prepared.Subject,
             Sender = prepared.From.Shown,
-            AttachmentNames = string.Join(' ', prepared.Attachments.Select(a => a.Name)),
-            NewPart = newPart.Length > LongestIndexed ? newPart[..LongestIndexed] : newPart,
+            Words = read.Words,
         };
+    }
+
+    private static string WordsOf(PreparedMessage prepared)
+    {
+        string[] lines = [prepared.Subject, prepared.From.Shown, .. prepared.Attachments.Select(a => a.Name)];
+        return string.Join('\n', lines.Select(SearchWords.Of).Append(SearchWords.OfNewPart(prepared.Body, LongestIndexed)));
     }
 
     /// <summary>Puts into the message's own row what lists show.</summary>

@@ -1318,27 +1318,17 @@ namespace PostTide.Store.Migrations
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("arrived_at");
 
-                    b.Property<string>("AttachmentNames")
-                        .IsRequired()
-                        .HasColumnType("text")
-                        .HasColumnName("attachment_names");
-
                     b.Property<string>("Document")
                         .IsRequired()
                         .HasColumnType("json")
                         .HasColumnName("document");
-
-                    b.Property<string>("NewPart")
-                        .IsRequired()
-                        .HasColumnType("text")
-                        .HasColumnName("new_part");
 
                     b.Property<NpgsqlTsVector>("Search")
                         .IsRequired()
                         .ValueGeneratedOnAddOrUpdate()
                         .HasColumnType("tsvector")
                         .HasColumnName("search")
-                        .HasComputedColumnSql("setweight(to_tsvector('simple', subject), 'A') || setweight(to_tsvector('simple', sender), 'B') || setweight(to_tsvector('simple', attachment_names), 'C') || setweight(to_tsvector('simple', new_part), 'D')", true);
+                        .HasComputedColumnSql("to_tsvector('simple', words)", true);
 
                     b.Property<string>("Sender")
                         .IsRequired()
@@ -1353,6 +1343,11 @@ namespace PostTide.Store.Migrations
                     b.Property<int>("Version")
                         .HasColumnType("integer")
                         .HasColumnName("version");
+
+                    b.Property<string>("Words")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("words");
 
                     b.HasKey("MessageId")
                         .HasName("pk_prepared");

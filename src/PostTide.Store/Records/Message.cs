@@ -96,10 +96,9 @@ public sealed class Prepared
     public DateTimeOffset ArrivedAt { get; set; }
     public required string Subject { get; set; }
     public required string Sender { get; set; }
-    public required string AttachmentNames { get; set; }
 
-    /// <summary>The new part of the body, cut to what a search index takes.</summary>
-    public required string NewPart { get; set; }
+    /// <summary>The words of subject, sender, attachment names and new part as searches look for them, cut to what an index takes.</summary>
+    public required string Words { get; set; }
     public NpgsqlTsVector Search { get; set; } = null!;
 }
 

@@ -82,8 +82,9 @@ public static class MessageSearch
         if (text.Length > 0)
         {
             var part = $"%{EscapeLike(text)}%";
+            var asked = SearchText.Read(text);
             found = found.Where(m => db.Prepared.Any(p => p.MessageId == m.Id
-                && (p.Search.Matches(EF.Functions.WebSearchToTsQuery("simple", text))
+                && (p.Search.Matches(EF.Functions.WebSearchToTsQuery("simple", asked))
                     || EF.Functions.ILike(p.Subject, part, "\\") || EF.Functions.ILike(p.Sender, part, "\\"))));
         }
 

@@ -173,7 +173,7 @@ export function Mail() {
           <div className="px-4">
             <Empty title="No message found">
               {text
-                ? 'Words must all occur; a part of a word is looked for in subject and sender.'
+                ? 'Words must all occur, whatever their case and accents; words in quotes must follow each other, -word must not occur, and OR stands between words one of which is enough. A part of a word is looked for in subject and sender.'
                 : 'Mail appears here as it arrives.'}
             </Empty>
           </div>

@@ -62,7 +62,8 @@ export function HowGood({ view, onOpen }: Props) {
               className="press font-semibold text-kelp hover:underline"
               onClick={() => onOpen({ title: 'Right now, wrong before', changedTo: true })}
             >
-              {c.nowRight} are right now that were wrong
+              {c.nowRight}{' '}
+              {c.nowRight === 1 ? 'is right now that was wrong' : 'are right now that were wrong'}
             </button>
             ,{' '}
             <button

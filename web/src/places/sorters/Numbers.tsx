@@ -33,7 +33,7 @@ export function Numbers({
   });
   return (
     <SidePanel title={`Numbers of ${view.name}`} open={open} onClose={onClose}>
-      <ul className="border-t border-ink">
+      <ul>
         {view.numbers.map((n) => (
           <li key={n.number} className="border-b border-faint py-2">
             <p className="flex items-baseline gap-2">

@@ -1,0 +1,41 @@
+using Microsoft.EntityFrameworkCore.Migrations;
+
+#nullable disable
+
+namespace PostTide.Store.Migrations
+{
+    /// <inheritdoc />
+    public partial class PlainSearchWords : Migration
+    {
+        /// <summary>
+        /// What is there stays searchable as it was; the server cuts its words anew in the background, as the preparation has a new version.
+        /// </summary>
+        protected override void Up(MigrationBuilder migrationBuilder) => migrationBuilder.Sql("""
+            ALTER TABLE prepared DROP COLUMN search;
+            ALTER TABLE prepared ADD COLUMN words text NOT NULL DEFAULT '';
+            UPDATE prepared SET words = subject || E'\n' || sender || E'\n' || attachment_names || E'\n' || new_part;
+            ALTER TABLE prepared ALTER COLUMN words DROP DEFAULT, DROP COLUMN attachment_names, DROP COLUMN new_part;
+            ALTER TABLE prepared ADD COLUMN search tsvector NOT NULL GENERATED ALWAYS AS (to_tsvector('simple', words)) STORED;
+            CREATE INDEX ix_prepared_search ON prepared USING gin (search);
+            DO $$
+            BEGIN
+                ALTER TABLE prepared ALTER COLUMN words SET COMPRESSION lz4;
+                ALTER TABLE prepared ALTER COLUMN search SET COMPRESSION lz4;
+            EXCEPTION WHEN feature_not_supported THEN
+                RAISE NOTICE 'PostgreSQL has no lz4: long values are compressed as before';
+            END $$
+            """);
+
+        /// <inheritdoc />
+        protected override void Down(MigrationBuilder migrationBuilder) => migrationBuilder.Sql("""
+            ALTER TABLE prepared DROP COLUMN search;
+            ALTER TABLE prepared ADD COLUMN attachment_names text NOT NULL DEFAULT '', ADD COLUMN new_part text NOT NULL DEFAULT '';
+            UPDATE prepared SET new_part = words;
+            ALTER TABLE prepared DROP COLUMN words;
+            ALTER TABLE prepared ADD COLUMN search tsvector NOT NULL GENERATED ALWAYS AS (
+                setweight(to_tsvector('simple', subject), 'A') || setweight(to_tsvector('simple', sender), 'B') ||
+                setweight(to_tsvector('simple', attachment_names), 'C') || setweight(to_tsvector('simple', new_part), 'D')) STORED;
+            CREATE INDEX ix_prepared_search ON prepared USING gin (search);
+            """);
+    }
+}
