@@ -13,8 +13,8 @@ using PostTide.Store;
 namespace PostTide.Store.Migrations
 {
     [DbContext(typeof(PostTideContext))]
-    [Migration("20261125213116_CompressedTexts")]
-    partial class CompressedTexts
+    [Migration("20261125232037_SearchWordsAndIdBlocks")]
+    partial class SearchWordsAndIdBlocks
     {
         /// <inheritdoc />
         protected override void BuildTargetModel(ModelBuilder modelBuilder)
@@ -28,7 +28,7 @@ namespace PostTide.Store.Migrations
             NpgsqlModelBuilderExtensions.UseHiLo(modelBuilder, "EntityFrameworkHiLoSequence");
 
             modelBuilder.HasSequence("EntityFrameworkHiLoSequence")
-                .IncrementsBy(50);
+                .IncrementsBy(500);
 
             modelBuilder.HasSequence("ticket_number")
                 .StartsAt(1001L);
@@ -1321,27 +1321,17 @@ namespace PostTide.Store.Migrations
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("arrived_at");
 
-                    b.Property<string>("AttachmentNames")
-                        .IsRequired()
-                        .HasColumnType("text")
-                        .HasColumnName("attachment_names");
-
                     b.Property<string>("Document")
                         .IsRequired()
                         .HasColumnType("json")
                         .HasColumnName("document");
-
-                    b.Property<string>("NewPart")
-                        .IsRequired()
-                        .HasColumnType("text")
-                        .HasColumnName("new_part");
 
                     b.Property<NpgsqlTsVector>("Search")
                         .IsRequired()
                         .ValueGeneratedOnAddOrUpdate()
                         .HasColumnType("tsvector")
                         .HasColumnName("search")
-                        .HasComputedColumnSql("setweight(to_tsvector('simple', subject), 'A') || setweight(to_tsvector('simple', sender), 'B') || setweight(to_tsvector('simple', attachment_names), 'C') || setweight(to_tsvector('simple', new_part), 'D')", true);
+                        .HasComputedColumnSql("to_tsvector('simple', words)", true);
 
                     b.Property<string>("Sender")
                         .IsRequired()
@@ -1356,6 +1346,11 @@ namespace PostTide.Store.Migrations
                     b.Property<int>("Version")
                         .HasColumnType("integer")
                         .HasColumnName("version");
+
+                    b.Property<string>("Words")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("words");
 
                     b.HasKey("MessageId")
                         .HasName("pk_prepared");
