@@ -61,7 +61,7 @@ export function Bar({ me }: { me: Me }) {
             activeOptions={{ exact: p.to === '/' }}
             className="flex items-center gap-2 border-b-[3px] border-transparent px-3 font-medium no-underline hover:text-white aria-[current=page]:border-[#e8b25a] aria-[current=page]:text-white"
           >
-            {p.label}
+            {p.label}{' '}
             {(counts[p.label] ?? 0) > 0 && (
               <span className="rounded-[2px] bg-[#33454f] px-1.5 text-[12px] text-white">
                 {counts[p.label]}
