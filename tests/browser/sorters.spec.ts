@@ -1,5 +1,30 @@
 import { chooseQueue, expect, practice, send, test } from './office';
 
+test('what the sorter is unsure about is sorted by hand with one key, and the workflow goes on', async ({
+  desk: page,
+}) => {
+  // The number the demo begins with is unsure about mail that asks for nothing; a later one may call it none of these.
+  const subject = `Xqzt ${Date.now()}`;
+  await send('harbour@saltmarrow.example', 'nobody@quux.example', [
+    `Subject: ${subject}`,
+    'From: nobody@quux.example',
+    'To: harbour@saltmarrow.example',
+    `Message-ID: <${Date.now()}@quux.example>`,
+    '',
+    'Nothing in particular.',
+  ]);
+  await page.getByRole('link', { name: 'Queues' }).click();
+  await chooseQueue(page, 'Sort by hand');
+  await page.getByText(subject).first().click();
+  const sorting = page.getByRole('region', { name: 'Sorting' });
+  await expect(sorting.getByText('Unsure. Which is it?')).toBeVisible();
+  await page.keyboard.press('7');
+  await expect(page.getByText('Sorted as Lost property. Harbour desk learns from it.').first()).toBeVisible();
+  await chooseQueue(page, 'Front office');
+  await page.getByText(subject).first().click();
+  await expect(page.getByText(/sorted as “Lost property” by Nell Harbury/)).toBeVisible();
+});
+
 test('a sorter is labelled by keys, trained while one looks, rehearsed, and put into use by a person', async ({
   desk: page,
 }) => {
@@ -17,7 +42,8 @@ test('a sorter is labelled by keys, trained while one looks, rehearsed, and put 
     await expect(message).not.toHaveText(before!);
   }
   await page.keyboard.press('u');
-  await expect(label.getByText('2 labels today.', { exact: false })).toBeVisible();
+  // One of them was given at the desk, by the test before.
+  await expect(label.getByText('3 labels today.', { exact: false })).toBeVisible();
   const good = page.getByRole('region', { name: 'How good it is' });
   await expect(good.getByText('Decides itself')).toBeVisible();
 
@@ -42,31 +68,6 @@ test('a sorter is labelled by keys, trained while one looks, rehearsed, and put 
   await expect(page.getByText(/^In use since .* · number 2$/)).toBeVisible();
   await page.getByRole('button', { name: 'Numbers' }).click();
   await expect(page.getByRole('dialog').getByText('was in use')).toBeVisible();
-});
-
-test('what the sorter is unsure about is sorted by hand with one key, and the workflow goes on', async ({
-  desk: page,
-}) => {
-  // Of nothing in it has any sorter seen an example, whatever was labelled before.
-  const subject = `Xqzt ${Date.now()}`;
-  await send('events@saltmarrow.example', 'nobody@quux.example', [
-    `Subject: ${subject}`,
-    'From: nobody@quux.example',
-    'To: events@saltmarrow.example',
-    `Message-ID: <${Date.now()}@quux.example>`,
-    '',
-    'Qxzv wqjxk zxqvv kjqw xvzq.',
-  ]);
-  await page.getByRole('link', { name: 'Queues' }).click();
-  await chooseQueue(page, 'Sort by hand');
-  await page.getByText(subject).first().click();
-  const sorting = page.getByRole('region', { name: 'Sorting' });
-  await expect(sorting.getByText('Unsure. Which is it?')).toBeVisible();
-  await page.keyboard.press('7');
-  await expect(page.getByText('Sorted as Lost property. Harbour desk learns from it.').first()).toBeVisible();
-  await chooseQueue(page, 'Front office');
-  await page.getByText(subject).first().click();
-  await expect(page.getByText(/sorted as “Lost property” by Nell Harbury/)).toBeVisible();
 });
 
 test('an outside sorter is off, set up by a keeper, and compared on the same mail', async ({

@@ -16,6 +16,12 @@ public sealed record Floors(double Own, ImmutableSortedDictionary<string, double
     /// <summary>Fewer unseen examples than this say too little (common practice, no source).</summary>
     public const int Fewest = 20;
 
+    /// <summary>
+    /// Where no mistake counts more than another, what is more likely wrong than right is left to a person, however often the rest is right:
+    /// a message unlike any example is seldom among the examples.
+    /// </summary>
+    public const double LeastSurety = 0.5;
+
     public static readonly Floors Closed = new(Never, ImmutableSortedDictionary<string, double>.Empty);
 
     /// <summary>The floor for a category; null for none of these.</summary>
@@ -26,11 +32,12 @@ public sealed record Floors(double Own, ImmutableSortedDictionary<string, double
     /// <summary>Finds the floors for what a person asks of the sorter.</summary>
     public static Floors Of(IReadOnlyList<Prediction> predictions, SorterSettings settings)
     {
+        var least = settings.CostlyMistakes.IsEmpty ? LeastSurety : 0;
         var asked = settings.Categories.Where(c => c.RightAtLeast is not null).ToArray();
         return new Floors(
-            Lowest(predictions, settings.RightAtLeast) ?? Never,
+            Math.Max(least, Lowest(predictions, settings.RightAtLeast) ?? Never),
             asked.ToImmutableSortedDictionary(
-                c => c.Id, c => Lowest([.. predictions.Where(p => p.Said == c.Id)], c.RightAtLeast!.Value) ?? Never, StringComparer.Ordinal));
+                c => c.Id, c => Math.Max(least, Lowest([.. predictions.Where(p => p.Said == c.Id)], c.RightAtLeast!.Value) ?? Never), StringComparer.Ordinal));
     }
 
     /// <summary>The lowest surety from which on at least this share is right; null where there is none.</summary>

@@ -79,7 +79,7 @@ function One({ sorting: s, messageId, itemId, onSorted }: Props & { sorting: Mes
     <section aria-label="Sorting" className="mb-3 border-b border-line pb-3">
       <h2 className="caps mb-1">Sorted by {s.sorter}</h2>
       <details open={open}>
-        <summary className={open ? 'text-amber' : ''}>
+        <summary className={`py-0.5 ${open ? 'text-amber' : ''}`}>
           {said} {!open && may && <span className="link">Not right?</span>}
         </summary>
         <div className="mt-1">
@@ -101,7 +101,7 @@ function One({ sorting: s, messageId, itemId, onSorted }: Props & { sorting: Mes
       </details>
       {s.sureties.some((x) => x.surety > 0) && (
         <details onToggle={(e) => setWhy(e.currentTarget.open)}>
-          <summary className="link">Why?</summary>
+          <summary className="link py-0.5">Why?</summary>
           {why && <ReasonsFor sorterId={s.sorterId} name={name} messageId={messageId} />}
         </details>
       )}
