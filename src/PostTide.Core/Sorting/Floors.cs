@@ -32,13 +32,16 @@ public sealed record Floors(double Own, ImmutableSortedDictionary<string, double
     /// <summary>Finds the floors for what a person asks of the sorter.</summary>
     public static Floors Of(IReadOnlyList<Prediction> predictions, SorterSettings settings)
     {
-        var least = settings.CostlyMistakes.IsEmpty ? LeastSurety : 0;
+        var least = LeastFor(settings);
         var asked = settings.Categories.Where(c => c.RightAtLeast is not null).ToArray();
         return new Floors(
             Math.Max(least, Lowest(predictions, settings.RightAtLeast) ?? Never),
             asked.ToImmutableSortedDictionary(
                 c => c.Id, c => Math.Max(least, Lowest([.. predictions.Where(p => p.Said == c.Id)], c.RightAtLeast!.Value) ?? Never), StringComparer.Ordinal));
     }
+
+    /// <summary>What no floor of a sorter lies under; with costs a doubtful message is rather called what it is worse to miss.</summary>
+    public static double LeastFor(SorterSettings settings) => settings.CostlyMistakes.IsEmpty ? LeastSurety : 0;
 
     /// <summary>The lowest surety from which on at least this share is right; null where there is none.</summary>
     public static double? Lowest(IReadOnlyList<Prediction> predictions, double rightAtLeast)

@@ -87,7 +87,8 @@ public sealed record SorterEvaluation
     /// <param name="predictions">What was said about each example.</param>
     /// <param name="categories">The categories in order, null for none of these where it takes part.</param>
     /// <param name="floors">The floors in force.</param>
-    public static SorterEvaluation Of(IReadOnlyList<Prediction> predictions, IReadOnlyList<string?> categories, Floors floors)
+    /// <param name="least">What no floor that is offered lies under.</param>
+    public static SorterEvaluation Of(IReadOnlyList<Prediction> predictions, IReadOnlyList<string?> categories, Floors floors, double least = 0)
     {
         var n = predictions.Count;
         var figures = categories.Select(c => FiguresOf(predictions, c)).ToImmutableArray();
@@ -110,7 +111,7 @@ public sealed record SorterEvaluation
             CalibrationError = n == 0 ? 0 : bins.Sum(b => b.Right.Of * Math.Abs(b.Surety - b.Right.Value)) / n,
             Brier = n == 0 ? 0 : predictions.Average(p => p.SquaredError),
             Curve = CurveOf(predictions),
-            Choices = [.. Offered.Select(right => new FloorChoice(right, DecidedAt(predictions, right)))],
+            Choices = [.. Offered.Select(right => new FloorChoice(right, DecidedAt(predictions, right, least)))],
             Decided = Share.Wilson(decided.Length, n),
             DecidedRight = Share.Wilson(decided.Count(p => p.Right), decided.Length),
             Doubtful =
@@ -123,8 +124,10 @@ public sealed record SorterEvaluation
     }
 
     /// <summary>How much would be decided without a person if this much of it had to be right.</summary>
-    public static double DecidedAt(IReadOnlyList<Prediction> predictions, double rightAtLeast) =>
-        Floors.Lowest(predictions, rightAtLeast) is { } floor ? (double)predictions.Count(p => p.Surety >= floor) / predictions.Count : 0;
+    public static double DecidedAt(IReadOnlyList<Prediction> predictions, double rightAtLeast, double least = 0) =>
+        Floors.Lowest(predictions, rightAtLeast) is { } floor
+            ? (double)predictions.Count(p => p.Surety >= Math.Max(floor, least)) / predictions.Count
+            : 0;
 
     private static CategoryFigures FiguresOf(IReadOnlyList<Prediction> predictions, string? category)
     {

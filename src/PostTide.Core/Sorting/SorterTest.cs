@@ -25,6 +25,6 @@ public static class SorterTest
     {
         var categories = sorter.Settings.Categories.Select(c => (string?)c.Id);
         var withNone = sorter.KnowsNone || examples.Any(e => e.CategoryId is null);
-        return SorterEvaluation.Of(Predict(sorter, examples), [.. withNone ? categories.Append(null) : categories], sorter.Floors);
+        return SorterEvaluation.Of(Predict(sorter, examples), [.. withNone ? categories.Append(null) : categories], sorter.Floors, Floors.LeastFor(sorter.Settings));
     }
 }

@@ -89,7 +89,7 @@ public static class SorterTrainer
         var predictions = Predict(settings, set, foldOf, calibrators, scores, costs);
         var floors = Floors.Of(predictions, settings);
         var sorter = new TrainedSorter(settings, set.KnowsNone, vocabulary, whole!, calibrator, floors);
-        var evaluation = SorterEvaluation.Of(predictions, [.. Enumerable.Range(0, classes).Select(settings.CategoryOf)], floors) with
+        var evaluation = SorterEvaluation.Of(predictions, [.. Enumerable.Range(0, classes).Select(settings.CategoryOf)], floors, Floors.LeastFor(settings)) with
         {
             Conflicting = set.Conflicting,
             Learning = [.. learning.Select(part => new LearningPoint(set.Examples / part, early[part][1] == 0 ? 0 : (double)early[part][0] / early[part][1]))],

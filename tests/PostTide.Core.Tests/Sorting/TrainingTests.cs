@@ -165,6 +165,23 @@ public sealed class TrainingTests
         highest.ShouldBeLessThanOrEqualTo((15 + (1 / 3.0)) / 16);
     }
 
+    [Fact]
+    public void What_is_more_likely_wrong_than_right_is_left_to_a_person_unless_mistakes_have_costs()
+    {
+        // All right, the surest first, down to a surety of 0.3: the curve alone would decide everything.
+        Prediction[] predictions = [.. Enumerable.Range(0, 40).Select(i => new Prediction(i, "berth", "berth", 0.99 - (i * 0.0177), 0.5, 0))];
+        Floors.Lowest(predictions, 0.95)!.Value.ShouldBe(0.2997, 1e-9);
+        Floors.Of(predictions, MadeMail.Settings).Own.ShouldBe(0.5);
+        var costly = MadeMail.Settings with { CostlyMistakes = [new CostlyMistake("noise", "fuel", 3)] };
+        Floors.Of(predictions, costly).Own.ShouldBe(0.2997, 1e-9);
+
+        // What is offered is what would be done.
+        var decided = predictions.Count(p => p.Surety >= 0.5) / 40.0;
+        SorterEvaluation.DecidedAt(predictions, 0.95, Floors.LeastFor(MadeMail.Settings)).ShouldBe(decided);
+        SorterEvaluation.Of(predictions, ["berth"], Floors.Of(predictions, MadeMail.Settings), Floors.LeastFor(MadeMail.Settings))
+            .Choices.ShouldAllBe(c => c.Decided == decided);
+    }
+
     [Theory]
     [InlineData(2, 40)]
     [InlineData(7, 140)]
